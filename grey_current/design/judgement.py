@@ -24,6 +24,7 @@ from grey_current.design.flow.transport import path_shares
 from grey_current.design.parts.buildable import WEIGHTS, BuildSet, Unbuildable, build_set_of
 from grey_current.design.parts.costs import shop_cost
 from grey_current.design.space.clashes import DuctSpace
+from grey_current.design.space.gate_reach import fetching_minutes
 from grey_current.design.space.hits import ClashSet, Hit, clash_set
 from grey_current.design.space.hose_reach import swaps
 from grey_current.design.supply.circuits import (
@@ -33,6 +34,7 @@ from grey_current.design.supply.circuits import (
     supply_troubles,
 )
 from grey_current.design.words import transport_word
+from grey_current.shop.catalogue import materials
 from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
 from grey_current.shop.names import Names
@@ -52,8 +54,13 @@ HARD = 1.0
 # Minutes in a week of moving a hose that are as much trouble as a machine without air: what is so
 # tedious is left undone. Allowance.
 TEDIOUS = 60.0
+# m of duct that people walk into or stumble over, or that hangs low over a table, which are as much
+# trouble as a machine without air. Allowance.
+LOW = 20.0
 # What a circuit adds to that for each time over that it bears what its breaker allows. Allowance.
 EXCESS = 0.25
+# m of such duct that are not worth a word. Allowance.
+LEAST_LOWER = 0.3
 # Share of a need beyond which more air is no more margin. Allowance.
 SPARE = 1.25
 
@@ -106,8 +113,10 @@ class Judgement:
     supply: Mapping[tuple[str, str], float]
     unanswered: frozenset[Scenario]
     build: BuildSet | None
-    # Minutes in a week for which hoses are moved from port to port.
+    # Minutes in a week for which hoses are moved from port to port, and for which steps or hooks
+    # are fetched for gates out of reach.
     moving: float
+    fetching: float
     # The project whose parts are counted as money; None where only the air is judged.
     shop: Project | None
     work: int
@@ -128,10 +137,20 @@ class Judgement:
         return shop_cost(self.shop) if self.shop is not None else None
 
     @cached_property
+    def low(self) -> float:
+        """M of level duct that people walk into or stumble over, or that hangs low over a table."""
+        shop = self.shop
+        if shop is None:
+            return 0.0
+        ground = self.ground.ducts.ground
+        rigid = [run for run in shop.runs if not materials()[run.material].hose]
+        return math.fsum([ground.in_the_way(shop, run) for run in rigid])
+
+    @cached_property
     def trouble(self) -> float:
         """Everything that is not in order, added up."""
         build = math.fsum([WEIGHTS[item.kind] for item in self.unbuildable])
-        return self._certain + HARD * len(self.hits) + build
+        return self._certain + HARD * len(self.hits) + HARD * self.low / LOW + build
 
     @property
     def least_trouble(self) -> float:
@@ -144,7 +163,7 @@ class Judgement:
     def _certain(self) -> float:
         """What is known without looking at anything in space."""
         known = math.fsum(self.supply.values()) + HARD * len(self.unanswered)
-        return self._soft + known + HARD * self.moving / TEDIOUS
+        return self._soft + known + HARD * (self.moving + self.fetching) / TEDIOUS
 
     @cached_property
     def _soft(self) -> float:
@@ -213,6 +232,7 @@ def judge(assessment: Assessment, before: Judgement | None = None) -> Judgement:
         air.unanswered,
         BuildSet(project, before.build) if before else build_set_of(project),
         math.fsum([swaps(project, run).minutes for run in project.runs if run.also_serves]),
+        fetching_minutes(project),
         project,
         len(project.runs) + len(project.gates),
     )
@@ -250,7 +270,7 @@ def air_judgement(assessment: Assessment) -> Judgement:
         pickups.update(judged_pickups(project, answer))
     unanswered = frozenset([answer.scenario for answer in answers if not answer.converged])
     nothing = ClashSet(project, frozenset(), lambda: (DuctSpace(project), ()))
-    return Judgement(pickups, nothing, {}, unanswered, None, 0.0, None, 0)
+    return Judgement(pickups, nothing, {}, unanswered, None, 0.0, 0.0, None, 0)
 
 
 def judged_pickups(project: Project, answer: ScenarioAir) -> Iterator[tuple[Key, PickupJudged]]:
@@ -343,6 +363,14 @@ def worsenings(project: Project, before: Judgement, after: Judgement) -> list[Wo
     if more >= 1:
         words = f"moving hoses takes about {more:.0f} min more a week"
         found.append(Worsening(words, HARD * more / TEDIOUS))
+    more = after.fetching - before.fetching
+    if more >= 1:
+        words = f"reaching gates takes about {more:.0f} min more a week"
+        found.append(Worsening(words, HARD * more / TEDIOUS))
+    lower = after.low - before.low
+    if lower >= LEAST_LOWER:
+        words = f"{display.about(lower)} more of duct then hang in people's way"
+        found.append(Worsening(words, HARD * lower / LOW))
     found += [
         Worsening(item.words(names), WEIGHTS[item.kind])
         for item in sorted(after.unbuildable - before.unbuildable)

@@ -16,7 +16,7 @@ from grey_current.shop.names import Names
 from grey_current.shop.work_plan import DayJob
 from grey_current.standins.switches import CurrentSwitch, Remote, Span, Switch
 from grey_current.work.day import Day, Step, served_by_collectors
-from grey_current.work.day_tasks import GATE_SECONDS, PACE, tasks_of
+from grey_current.work.day_tasks import PACE, tasks_of
 from grey_current.work.day_text import job_name
 from grey_current.work.materials import JobOutput, density_of, made
 from grey_current.work.order import Costs, Task
@@ -124,7 +124,7 @@ class _Clock:
         before = self.costs.always_open if self.last is None else self.tasks[self.last].gates
         for gate in sorted(before ^ wanted):
             verb = "Open" if gate in wanted else "Shut"
-            self._move(GATE_SECONDS, f"{verb} {self.names.of(gate)}")
+            self._move(self.costs.gates[gate], f"{verb} {self.names.of(gate)}")
             self.gate_moves += 1
 
     def _swap_hoses(self, number: int) -> None:

@@ -11,6 +11,7 @@ from collections.abc import Sequence
 from grey_current.design.flow.assessment import Assessment
 from grey_current.design.flow.gates import open_gates
 from grey_current.design.flow.scenarios import arrangement, scenario_of
+from grey_current.design.space.gate_reach import gate_seconds
 from grey_current.design.space.hose_reach import SWAP_SECONDS
 from grey_current.shop.ducts import Run
 from grey_current.shop.machines import Machine
@@ -18,8 +19,6 @@ from grey_current.shop.model import Project
 from grey_current.shop.work_plan import DayJob
 from grey_current.work.order import Costs, Order, Task, best_order, seconds_of
 
-# s to reach up and open or shut a gate beside the way. Allowance.
-GATE_SECONDS = 6.0
 # m/s that one walks in a workshop. Allowance.
 PACE = 1.2
 # s to turn a combination machine's hood and tables over, where the user has given none. Allowance.
@@ -49,7 +48,7 @@ def tasks_of(now: Assessment, jobs: Sequence[DayJob]) -> tuple[list[Task], Costs
     seconds = [run.swap_seconds or SWAP_SECONDS[run.coupling] for run in hoses]
     seconds += [TURN_SECONDS if m.turn_over is None else m.turn_over for m in turned]
     start = (*(run.start for run in hoses), *(f"{m.id}/{m.pickups[0].id}" for m in turned))
-    return tasks, Costs(GATE_SECONDS, tuple(seconds), walk, start, always)
+    return tasks, Costs(gate_seconds(project), tuple(seconds), walk, start, always)
 
 
 def turned_over(project: Project, jobs: Sequence[DayJob]) -> list[Machine]:

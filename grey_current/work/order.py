@@ -9,7 +9,8 @@ moved about until nothing gets better.
 from __future__ import annotations
 
 import itertools
-from collections.abc import Sequence
+import math
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 EXACT = 12
@@ -31,15 +32,19 @@ class Task:
 
 @dataclass(frozen=True)
 class Costs:
-    """Seconds for a gate, for each hose, and for the way from job to job; `start` is where hoses
+    """Seconds for each gate, for each hose, and for the way from job to job; `start` is where hoses
     hang at first.
     """
 
-    gate: float
+    gates: Mapping[str, float]
     hose: tuple[float, ...]
     walk: tuple[tuple[float, ...], ...]
     start: tuple[str, ...]
     always_open: frozenset[str] = frozenset()
+
+    def moving(self, gates: frozenset[str]) -> float:
+        """Seconds to move some gates."""
+        return math.fsum([self.gates[gate] for gate in gates])
 
 
 @dataclass(frozen=True)
@@ -59,10 +64,10 @@ class _Search:
     def __init__(self, tasks: Sequence[Task], costs: Costs) -> None:
         self.tasks, self.costs = tasks, costs
         self.pair = [
-            [costs.gate * len(a.gates ^ b.gates) + costs.walk[i][j] for j, b in enumerate(tasks)]
+            [costs.moving(a.gates ^ b.gates) + costs.walk[i][j] for j, b in enumerate(tasks)]
             for i, a in enumerate(tasks)
         ]
-        self.first = [costs.gate * len(costs.always_open ^ task.gates) for task in tasks]
+        self.first = [costs.moving(costs.always_open ^ task.gates) for task in tasks]
         self.wants = [
             [(n, ref) for n, ref in enumerate(task.hoses) if ref is not None] for task in tasks
         ]

@@ -7,8 +7,8 @@ from dataclasses import dataclass
 
 from grey_current.design.flow.assessment import Assessment
 from grey_current.design.flow.gates import own_gates
+from grey_current.design.space.gate_reach import gate_seconds
 from grey_current.design.space.hose_reach import DROP_HOURS, SWAP_SECONDS, swaps
-from grey_current.work.day_tasks import GATE_SECONDS
 
 # Working weeks of a year. Allowance.
 WEEKS = 48
@@ -39,12 +39,14 @@ def worth_making(now: Assessment) -> list[Worth]:
         each_year, hours = moved.minutes * WEEKS, DROP_HOURS * moved.drops
         found.append(Worth("A drop for each machine of the moved hose", each_year, hours))
     own = own_gates(now)
-    uses = math.fsum(
-        project.machine[m].uses_per_week * len(gates)
+    seconds = gate_seconds(project)
+    a_week = math.fsum(
+        project.machine[m].uses_per_week * seconds[gate]
         for m, gates in own.items()
         if m in project.machine
+        for gate in gates
     )
-    if uses:
-        minutes = uses * 2 * GATE_SECONDS / 60 * WEEKS
+    if a_week:
+        minutes = a_week * 2 / 60 * WEEKS
         found.append(Worth("Automatic gates", minutes, AUTOMATIC_HOURS * len(project.gates)))
     return sorted((item for item in found if item.minutes >= 1), key=lambda item: -item.minutes)

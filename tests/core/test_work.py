@@ -277,7 +277,8 @@ def random_tasks(seed: int, count: int) -> tuple[list[Task], Costs]:
         for i, (gates, hose, _) in enumerate(chosen)
     ]
     walk = tuple(tuple(abs(a[2] - b[2]) for b in chosen) for a in chosen)
-    return tasks, Costs(6.0, (60.0,), walk, ("x",), frozenset("a"))
+    gates = {gate: 6.0 for task in tasks for gate in task.gates}
+    return tasks, Costs(gates | {"a": 6.0}, (60.0,), walk, ("x",), frozenset("a"))
 
 
 @pytest.mark.parametrize("seed", range(40))

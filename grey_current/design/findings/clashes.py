@@ -7,11 +7,13 @@ import math
 from grey_current.design.findings.finding import Finding, Found, Inspection, Rule, Severity
 from grey_current.design.space.clashes import TRIP, Clash
 from grey_current.design.space.crossings import crossings
+from grey_current.design.space.ground import LEAST_HEAD_ROOM, OVER_TABLES
 from grey_current.shop.catalogue import materials
 from grey_current.shop.duct_graph import AirPaths
+from grey_current.shop.ducts import Run
 
-# m under which a level duct is walked into, m over open floor from which it is said. Allowances.
-LEAST_HEAD_ROOM, LEAST_LOW = 1.9, 1.2
+# m of low duct over open floor from which it is said. Allowance.
+LEAST_LOW = 1.2
 # How bad it is to meet what stands there; everything else is a warning.
 SEVERITY: dict[str, Severity] = {
     "beam": "fault",
@@ -88,7 +90,7 @@ def low_ducts(inspection: Inspection) -> Found:
     low: dict[str, list[tuple[float, float, str]]] = {}
     for run in project.runs:
         yield None
-        if run.id not in paths.down or materials()[run.material].hose:
+        if run.id not in paths.down or _is_hose(run):
             continue
         met = inspection.space.walked_under(project, run, LEAST_HEAD_ROOM)
         if met is not None:
@@ -120,6 +122,31 @@ def low_ducts(inspection: Inspection) -> Found:
             also=tuple(ident for _, _, ident in found if ident != first),
             remedies=(remedy,),
         )
+
+
+def over_tables(inspection: Inspection) -> Found:
+    """Level ducts that hang low over a table or a bench, each once."""
+    project, names, display = inspection.project, inspection.names, inspection.display
+    for run in project.runs:
+        yield None
+        met = None if _is_hose(run) else inspection.space.over_tables(project, run)
+        if met is not None:
+            table, low = met
+            yield Finding(
+                "over-table",
+                "warning",
+                run.id,
+                f"{names.start(run.id)} hangs {display.about(low.underside)} over "
+                f"{names.of(table)}, in the way of work.",
+                low.underside,
+                OVER_TABLES,
+                also=(table,),
+                remedies=("Lead it higher, or beside the table.",),
+            )
+
+
+def _is_hose(run: Run) -> bool:
+    return materials()[run.material].hose
 
 
 def _clash_finding(inspection: Inspection, clash: Clash) -> Finding:
@@ -178,4 +205,4 @@ def ducts_in_ducts(inspection: Inspection) -> Found:
         )
 
 
-RULES: tuple[Rule, ...] = (clashes, low_ducts, ducts_in_ducts)
+RULES: tuple[Rule, ...] = (clashes, low_ducts, over_tables, ducts_in_ducts)

@@ -108,10 +108,11 @@ STAGE_OF: dict[str, str] = {
             "clash-duct",
             "clash-lane",
             "low-duct",
+            "over-table",
         ),
         "air",
     ),
-    **dict.fromkeys(("gate-open", "gate-shut", "dead-pipe", "flush"), "gates"),
+    **dict.fromkeys(("gate-open", "gate-shut", "gate-reach", "dead-pipe", "flush"), "gates"),
     **dict.fromkeys(
         (
             "no-pipe-room",

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from functools import partial
 
 from grey_current.design.findings.finding import Finding, Found, Inspection, Rule
+from grey_current.design.space.gate_reach import REACH_UP, is_out_of_reach, leaned_over, lever_place
 from grey_current.shop.duct_graph import AirPaths
 from grey_current.shop.edits import Change, changed
 from grey_current.shop.model import Project
@@ -42,6 +43,34 @@ def gate_rules(inspection: Inspection) -> Found:
 def _follows(gate: str) -> Change:
     return Change(
         "Let it follow its machine", gate, lambda p: changed(p, gate, rule="with its machine")
+    )
+
+
+def gates_out_of_reach(inspection: Inspection) -> Found:
+    """Gates that no hand reaches from the floor, or only over the cutter; one finding for all."""
+    project, names, display = inspection.project, inspection.names, inspection.display
+    high = [gate for gate in project.gates if is_out_of_reach(project, gate)]
+    yield None
+    if not high:
+        return
+    first = max(high, key=lambda gate: lever_place(project, gate)[2])
+    over = leaned_over(project, first)
+    up = lever_place(project, first)[2]
+    if up > REACH_UP:
+        where = f"its lever hangs {display.about(up)} up, out of reach"
+    else:
+        where = f"one leans over {names.of(over or '')} to reach it"
+    more = len(high) - 1
+    others = f"; so {'is' if more == 1 else 'are'} {more} more" if more else ""
+    yield Finding(
+        "gate-reach",
+        "note",
+        first.id,
+        f"{names.start(first.id)}: {where}{others}.",
+        up,
+        REACH_UP,
+        also=tuple(gate.id for gate in high if gate is not first),
+        remedies=("Put it lower on the drop, or work it by a cord or a rod.",),
     )
 
 
@@ -132,4 +161,4 @@ def _lower_than(project: Project, wye: str, first: str) -> bool:
     return min(heights) < position(project, wye)[2] - 0.3
 
 
-RULES: tuple[Rule, ...] = (gate_rules, flushing, dead_pipe)
+RULES: tuple[Rule, ...] = (gate_rules, gates_out_of_reach, flushing, dead_pipe)

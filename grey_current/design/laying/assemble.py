@@ -26,6 +26,9 @@ HOSE = "ribbed-hose"
 GATE_FROM_WYE = 2.5
 # Share of a drop at which a gate sits that is at the tool.
 GATE_AT = 0.5
+# m at which a lever is handy, and m over a drop's foot below which the elbow there leaves a gate no
+# room. Allowances.
+HANDY, OVER_FOOT = 1.6, 0.45
 
 
 def assembled(
@@ -208,12 +211,24 @@ class _Assembly:
 
     def _gate(self, base: str, drop: Run | None, own: list[Run], choices: LayingChoices) -> None:
         run, at = (drop or own[0]), GATE_AT
+        if drop is not None:
+            at = self._within_reach(drop)
         if choices.gates == "at the wye":
             run = own[-1]
             places = {point.id: (point.x, point.y) for point in (*self.base.points, *self.points)}
             length = math.dist(places[run.start], places[run.end])
             at = max(0.5, 1 - GATE_FROM_WYE * self.bore / length)
         self.gates.append(Gate(id=self._name(f"gate-{base}"), run=run.id, at=round(at, 4)))
+
+    def _within_reach(self, drop: Run) -> float:
+        """The share of a drop at which a gate sits: in its middle, lower where no hand would reach
+        that.
+        """
+        heights = {point.id: point.height for point in (*self.base.points, *self.points)}
+        low, high = heights[drop.start], heights[drop.end]
+        if high <= low:
+            return GATE_AT
+        return min(GATE_AT, max(HANDY - low, OVER_FOOT) / (high - low))
 
 
 def _shared(legs: tuple[RoutedBranch, ...]) -> list[int]:

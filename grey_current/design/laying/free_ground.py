@@ -13,7 +13,7 @@ import shapely
 
 from grey_current.air.fittings import INLET_DIAMETERS
 from grey_current.design.space.clashes import DuctSpace, Solid
-from grey_current.design.space.ground import ELSEWHERE
+from grey_current.design.space.ground import ELSEWHERE, LEAST_HEAD_ROOM
 from grey_current.design.space.outlines import THICKEST, plan
 from grey_current.shop.catalogue import materials
 from grey_current.shop.collectors import Collector
@@ -22,7 +22,7 @@ from grey_current.shop.ducts import Run
 from grey_current.shop.laying import LayingChoices
 from grey_current.shop.model import Project
 from grey_current.shop.places import footprint, inlet_of, outwards, position
-from grey_current.shop.room import HOT
+from grey_current.shop.room import HOT, Room
 
 # m between a duct and what it passes. Allowance.
 CLEAR = 0.02
@@ -30,6 +30,8 @@ CLEAR = 0.02
 FROM_HEAT = 0.3
 # m kept over them. Allowance.
 OVER_HEAT = 0.6
+# m; a wide main, for telling whether one fits.
+WIDE = 0.15
 # m round a collector in another room, and its way to these rooms, that its duct may take.
 # Allowance.
 ROUND_INLET = 0.7
@@ -46,11 +48,17 @@ class DuctGround:
     solid: Any
 
 
-def main_level(project: Project, choices: LayingChoices, bore: float) -> float:
-    """Height (m) of the centre line of a main of a bore (m), as it is chosen."""
-    ceilings = [min(room.ceiling, room.far_ceiling or room.ceiling) for room in project.rooms]
-    lids = [*ceilings, *(beam.underside for beam in project.beams)]
+def main_level(
+    project: Project, choices: LayingChoices, bore: float, *, low_side: bool = False
+) -> float:
+    """Height (m) of the centre line of a main of a bore (m), as it is chosen.
+
+    Under a slope that is too low to walk under it lies as high as one walks under it, where the
+    slope goes up so far, unless it is to lie at the `low_side`.
+    """
     lying = bore / 2 + UNDER
+    ceilings = _lids(project, low_side, lying, bore)
+    lids = [*ceilings, *(beam.underside for beam in project.beams)]
     heights = {
         "under the beams": min(lids) - lying,
         "between the beams": min(ceilings) - lying,
@@ -60,6 +68,45 @@ def main_level(project: Project, choices: LayingChoices, bore: float) -> float:
         "under the floor": -lying - FLOOR,
     }
     return round(heights[choices.height], 3)
+
+
+def _lids(project: Project, low_side: bool, lying: float, bore: float) -> list[float]:
+    """The height (m) up to which each room that is in use leaves a main room."""
+    walked = LEAST_HEAD_ROOM + bore / 2 + CLEAR + lying
+    found = []
+    for room in rooms_in_use(project):
+        low, high = _ceilings(room)
+        found.append(low if low_side else max(low, min(high, walked)))
+    return found
+
+
+def _ceilings(room: Room) -> tuple[float, float]:
+    """The lowest and the highest height (m) of a room's ceiling."""
+    far = room.ceiling if room.far_ceiling is None else room.far_ceiling
+    return min(room.ceiling, far), max(room.ceiling, far)
+
+
+def rooms_in_use(project: Project) -> list[Room]:
+    """The rooms in which a port or an inlet is, all where none is in any."""
+    places = [position(project, ref)[:2] for ref in project.pickup]
+    places += [inlet_of(c)[:2] for c in project.collectors if c.stands not in ELSEWHERE]
+    grounds = [(room, plan(room.outline)) for room in project.rooms]
+    used = [
+        room
+        for room, ground in grounds
+        if any(shapely.intersects_xy(ground, *place) for place in places)
+    ]
+    return used or list(project.rooms)
+
+
+def is_low_under_slopes(project: Project) -> bool:
+    """Whether a main could lie at the low side of a slope, or higher where one walks under it."""
+    if project.laying.height not in ("under the beams", "between the beams"):
+        return False
+    low, high = (
+        main_level(project, project.laying, WIDE, low_side=low_side) for low_side in (True, False)
+    )
+    return high > low
 
 
 def duct_ground(
@@ -104,12 +151,31 @@ def duct_ground(
 
 
 def _rooms(project: Project, height: float, radius: float) -> list[Any]:
-    """The rooms whose ceiling leaves a duct at that height room."""
-    return [
-        plan(room.outline)
-        for room in project.rooms
-        if min(room.ceiling, room.far_ceiling or room.ceiling) >= height + radius - 1e-6
-    ]
+    """The rooms, or what of them lies under a ceiling that leaves a duct at that height room."""
+    found = [_under(room, height + radius) for room in project.rooms]
+    return [ground for ground in found if not ground.is_empty]
+
+
+def _under(room: Room, top: float) -> Any:
+    """The ground of a room over which the ceiling is at least so high (m)."""
+    ground = plan(room.outline)
+    low, high = _ceilings(room)
+    if low >= top - 1e-6:
+        return ground
+    if high < top - 1e-6:
+        return shapely.Polygon()
+    # The ceiling rises evenly from one end of the room to the other.
+    share = (top - low) / (high - low)
+    left, bottom, right, upper = ground.bounds
+    if room.ceiling > low:
+        share = 1 - share
+    if room.slopes_along == "x":
+        at = left + (right - left) * share
+        sides = shapely.box(left, bottom, at, upper), shapely.box(at, bottom, right, upper)
+    else:
+        at = bottom + (upper - bottom) * share
+        sides = shapely.box(left, bottom, right, at), shapely.box(left, at, right, upper)
+    return ground.intersection(sides[0 if room.ceiling > low else 1])
 
 
 def _over_walls(rooms: list[Any], radius: float) -> Any:

@@ -27,9 +27,9 @@ HEADINGS = 8
 STEPS = ((1, 0), (1, 1), (0, 1), (-1, 1), (-1, 0), (-1, -1), (0, -1), (1, -1))
 # m of duct that one would lay to save a turn of 45° or 90°. Allowance.
 TURN_COST = {1: 0.25, 2: 0.55}
-# How much dearer a metre at 45° to the walls is than one along them, so that long slants are not
-# laid. Allowance.
-ASLANT = 1.5
+# How much dearer a metre at 45° to the walls is than one along them: so that no long slants are
+# laid, and where a slant may save the air a turn. Allowances.
+SQUARE, ACROSS = 2.2, 1.5
 STEP = 0.15
 # A larger shop gets a coarser grid.
 MOST_NODES = 5200
@@ -70,9 +70,10 @@ class Start:
 class Lattice:
     """A grid of nodes in the free ground of one height.
 
-    `xy` are the nodes' places on the paper (n, 2); `next` the node one step on in each heading (8,
-    n), `OUTSIDE` where none is or something is in between; `dear` how much dearer than free ground
-    a node is (1 for free ground), `tight` where no turn is made (inside a wall).
+    `aslant` is how much dearer a metre at 45° is than one along the walls; `xy` are the nodes'
+    places on the paper (n, 2); `next` the node one step on in each heading (8, n), `OUTSIDE` where
+    none is or something is in between; `dear` how much dearer than free ground a node is (1 for
+    free ground), `tight` where no turn is made (inside a wall).
     """
 
     frame: Frame
@@ -83,6 +84,7 @@ class Lattice:
     tight: NDArray[np.bool_]
     # m of straight pipe behind each fitting.
     behind: float
+    aslant: float
     # Column and row of each node, (n, 2).
     cells: Ints = field(repr=False)
     # The node in each cell, `OUTSIDE` where none is.
@@ -100,7 +102,7 @@ class Lattice:
 
     def worth(self, heading: int) -> float:
         """What one step costs on free ground, in m of duct along the walls."""
-        return self.length(heading) * (ASLANT if heading % 2 else 1.0)
+        return self.length(heading) * (self.aslant if heading % 2 else 1.0)
 
     def around(self, nodes: Ints, radius: float) -> Ints:
         """All nodes nearer than a radius (m) to some nodes."""
@@ -254,6 +256,7 @@ def lattice(
     dear: Any = None,
     tight: Any = None,
     hug: float = 0.0,
+    aslant: float = SQUARE,
 ) -> Lattice:
     """The grid in some free ground (shapely, m), one of whose nodes is the origin.
 
@@ -269,6 +272,8 @@ def lattice(
         Ground that costs three times as much to lie in, and ground in which no turn is made.
     hug
         How much dearer each metre away from the edge of the free ground makes a step.
+    aslant
+        How much dearer a metre at 45° to the axes is than one along them.
 
     Raises nothing; ground with no node in it gives a grid without any.
     """
@@ -296,7 +301,7 @@ def lattice(
     cells = np.stack(
         np.meshgrid(np.arange(len(columns)), np.arange(len(rows)), indexing="ij"), axis=-1
     ).reshape(-1, 2)
-    return Lattice(frame, step, xy, onward, cost, inner, behind, cells[inside], number)
+    return Lattice(frame, step, xy, onward, cost, inner, behind, aslant, cells[inside], number)
 
 
 def _span(free: Any, frame: Frame, step: float) -> tuple[Ints, Ints]:

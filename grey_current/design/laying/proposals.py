@@ -15,7 +15,9 @@ from grey_current.design.flow.assess import assess
 from grey_current.design.flow.scenarios import all_scenarios
 from grey_current.design.judgement import judge
 from grey_current.design.laying.flushing import tuned
+from grey_current.design.laying.free_ground import is_low_under_slopes
 from grey_current.design.laying.kept import kept
+from grey_current.design.laying.lattice import ACROSS
 from grey_current.design.laying.moved_hose import moved_hose
 from grey_current.design.laying.proposal import (
     LEAST_DUCT,
@@ -28,7 +30,17 @@ from grey_current.design.laying.proposal import (
 )
 from grey_current.design.laying.reasons import gave_up, left_over, not_all, reason, stranded_because
 from grey_current.design.laying.routes import Layout
-from grey_current.design.laying.search import HUG, Grounds, Site, built, grounds, layouts, site
+from grey_current.design.laying.search import (
+    ANYWHERE,
+    HUG,
+    Grounds,
+    Liking,
+    Site,
+    built,
+    grounds,
+    layouts,
+    site,
+)
 from grey_current.design.laying.sizes import SizeSearch, allowed_sizes
 from grey_current.design.laying.small_ports import with_vacuum
 from grey_current.design.laying.tree_choice import TreeChoice
@@ -132,7 +144,7 @@ class _Strategy:
     """
 
     name: str
-    hug: float = 0.0
+    liking: Liking = ANYWHERE
     least_duct: bool = False
     uniform: bool = False
     trees: int = TREES
@@ -301,9 +313,13 @@ class _Proposing:
     def _strategies(self) -> Iterator[_Strategy]:
         count = max(24, round(TREES * min(1.0, 14 / max(len(self.kept.wanted), 1))))
         yield _Strategy(LEAST_DUCT, least_duct=True, trees=min(FEW_TREES, count))
-        yield _Strategy("One size", trees=count, uniform=True)
-        yield _Strategy(MOST_AIR, trees=count)
-        yield _Strategy("Along the walls", hug=HUG, trees=count // 2)
+        across = Liking(aslant=ACROSS)
+        yield _Strategy(MOST_AIR, across, trees=count // 2)
+        yield _Strategy("One size", trees=count // 2, uniform=True)
+        yield _Strategy("Stepped sizes", trees=count // 2)
+        yield _Strategy("Along the walls", Liking(HUG), trees=count // 2)
+        if is_low_under_slopes(self.kept.base):
+            yield _Strategy("At the low side", Liking(low_side=True), trees=FEW_TREES)
 
     def _answer(self, complete: bool) -> Proposals:
         found = sorted(self._laid_any() or ([] if complete else self._first), key=lambda p: p.rank)
@@ -393,7 +409,7 @@ class _Proposing:
 
     def _laid(self, place: Site, strategy: _Strategy) -> tuple[Layout, SizeSearch] | None:
         """The layout that a strategy takes for one site, ready to be sized."""
-        made = self._ground(place, strategy.hug)
+        made = self._ground(place, strategy.liking)
         trees = self._grown(place, made, strategy)
         for layout in trees[:1]:
             self._stranded |= {ref: stranded_because(place, made, ref) for ref in layout.stranded}
@@ -423,17 +439,17 @@ class _Proposing:
             return searches[0]
         return min(searches, key=lambda pair: pair[1].key(pair[1].by_rule()))
 
-    def _ground(self, place: Site, hug: float) -> Grounds:
-        key = (place.collector.id, place.refs, hug, id(place.base))
+    def _ground(self, place: Site, liking: Liking) -> Grounds:
+        key = (place.collector.id, place.refs, liking, id(place.base))
         if key not in self._grounds:
             if id(place.base) not in self._spaces:
                 self._spaces[id(place.base)] = place.base, DuctSpace(place.base)
-            self._grounds[key] = grounds(place, self._spaces[id(place.base)][1], hug)
+            self._grounds[key] = grounds(place, self._spaces[id(place.base)][1], liking)
         return self._grounds[key]
 
     def _grown(self, place: Site, made: Grounds, strategy: _Strategy) -> list[Layout]:
         """Trees for a site, those that lead to most pickups with the least duct first."""
-        key = (place.collector.id, place.refs, strategy.hug, strategy.trees, id(place.base))
+        key = (place.collector.id, place.refs, strategy.liking, strategy.trees, id(place.base))
         if key not in self._trees:
             found = []
             for layout in layouts(place, made, strategy.trees):

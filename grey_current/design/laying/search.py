@@ -17,7 +17,7 @@ from grey_current.design.laying.drops import drop_places
 from grey_current.design.laying.free_ground import duct_ground, main_level
 from grey_current.design.laying.inlet import Inlet, ways_out
 from grey_current.design.laying.kept import Kept, joinable
-from grey_current.design.laying.lattice import HEADINGS, Lattice, lattice
+from grey_current.design.laying.lattice import HEADINGS, SQUARE, Lattice, lattice
 from grey_current.design.laying.routes import JoinableDuct, Layout, OntoLeg, OntoRun
 from grey_current.design.laying.sizes import allowed_sizes
 from grey_current.design.laying.tree import WYE, RoutingGrid, grow
@@ -38,6 +38,8 @@ HUG = 0.6
 WALL_HUG = 2.0
 # What a metre onwards to the collector counts beside a metre of new duct.
 SHALLOW = (0.0, 0.35, 0.8)
+# Orders in which ways round what is laid are looked for in any case.
+THOROUGH = 8
 # m between two ducts side by side. Allowance.
 APART = 0.05
 # Degrees at most by which a main turns into the straight pipe before a level inlet.
@@ -75,17 +77,37 @@ def site(kept: Kept, collector: Collector, refs: Sequence[str], seed: int = 0) -
     return Site(kept, collector, tuple(refs), allowed_sizes(kept.base, collector.inlet)[-1], seed)
 
 
-def grounds(place: Site, space: DuctSpace, hug: float = 0.0) -> Grounds:
+@dataclass(frozen=True)
+class Liking:
+    """Which ways are liked.
+
+    Attributes:
+        hug: How much dearer each metre away from the wall makes a metre of duct.
+        aslant: How much dearer a metre at 45° to the walls is than one along them.
+        low_side: Under a slope the main lies at the low side's height, not where one walks under
+            it.
+    """
+
+    hug: float = 0.0
+    aslant: float = SQUARE
+    low_side: bool = False
+
+
+# Square to the walls, wherever the least duct leads.
+ANYWHERE = Liking()
+
+
+def grounds(place: Site, space: DuctSpace, liking: Liking) -> Grounds:
     """The grid and all ways over it for a site; pickups that nothing leads to are tried again with
     fittings closer.
 
     Raises nothing.
     """
-    made = _grounds(place, space, hug, BEHIND[0], soft=False)
+    made = _grounds(place, space, liking, BEHIND[0], soft=False)
     stuck = [ref for ref in place.refs if not _reaches(made.ground, ref)]
     if not stuck:
         return made
-    tight = _grounds(place, space, hug, BEHIND[1], soft=True)
+    tight = _grounds(place, space, liking, BEHIND[1], soft=True)
     better = [ref for ref in stuck if _reaches(tight.ground, ref)]
     return tight if better else made
 
@@ -99,10 +121,14 @@ def _reaches(ground: RoutingGrid, ref: str) -> bool:
     return any(math.isfinite(ways.cost[state]) for state in states)
 
 
-def _grounds(place: Site, space: DuctSpace, hug: float, behind: float, *, soft: bool) -> Grounds:
+def _grounds(
+    place: Site, space: DuctSpace, liking: Liking, behind: float, *, soft: bool
+) -> Grounds:
     base, bore, item = place.base, place.bore, place.collector
-    hug = max(hug, WALL_HUG) if base.laying.height == "along the wall" else hug
-    level = main_level(base, base.laying, bore)
+    hug = liking.hug
+    if base.laying.height == "along the wall":
+        hug = max(hug, WALL_HUG)
+    level = main_level(base, base.laying, bore, low_side=liking.low_side)
     trunks = joinable(base, item.id)
     inlet: Inlet | None = None
     # A duct that stays is on its inlet: new ones can only join what is there.
@@ -125,6 +151,7 @@ def _grounds(place: Site, space: DuctSpace, hug: float, behind: float, *, soft: 
         free.in_walls,
         free.in_walls,
         hug,
+        liking.aslant,
     )
     starts = [drop_places(grid, space, ref, level, inlet, bore) for ref in place.refs]
     known = dict(zip(place.refs, grid.ways(starts), strict=True))
@@ -224,7 +251,9 @@ def layouts(place: Site, made: Grounds, count: int) -> Iterator[Layout]:
             order = sensible[number // len(SHALLOW)]
         else:
             order = _next(best, chance)
-        layout = grow(made.ground, order, shallow)
+        # Ways round are looked for in the first orders, and until a tree leads to all.
+        thorough = number < len(SHALLOW) * THOROUGH or least[0] > 0
+        layout = grow(made.ground, order, shallow, round_about=thorough)
         worth = (len(layout.stranded), layout.cost)
         if worth < least:
             best, least = order, worth

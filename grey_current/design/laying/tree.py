@@ -120,14 +120,17 @@ class _Way:
     cost: float
 
 
-def grow(grid: RoutingGrid, order: Sequence[str], shallow: float = 0.0) -> Layout:
+def grow(
+    grid: RoutingGrid, order: Sequence[str], shallow: float = 0.0, *, round_about: bool = True
+) -> Layout:
     """A tree that joins pickups in an order, each by the cheapest way to what is there already.
 
     `shallow` is what a metre onwards to the collector counts beside a metre of new duct: 0 saves
     pipe, more keeps the ways of the air short. Raises nothing; a pickup without a way is left out
-    and named.
+    and named. Unless `round_about`, so is one whose cheapest ways all meet what is laid: looking
+    for a way round takes as long as a whole tree.
     """
-    tree = _Tree(grid, shallow)
+    tree = _Tree(grid, shallow, round_about)
     for ref in order:
         tree.join(ref)
     return Layout(grid.height, tuple(tree.legs), tuple(tree.stranded), tree.cost)
@@ -136,8 +139,9 @@ def grow(grid: RoutingGrid, order: Sequence[str], shallow: float = 0.0) -> Layou
 class _Tree:
     """A tree while it grows."""
 
-    def __init__(self, grid: RoutingGrid, shallow: float) -> None:
+    def __init__(self, grid: RoutingGrid, shallow: float, round_about: bool) -> None:
         self.grid, self.lattice, self.shallow = grid, grid.lattice, shallow
+        self._round_about = round_about
         self.legs: list[RoutedBranch] = []
         self.stranded: list[str] = []
         self.cost = 0.0
@@ -157,7 +161,7 @@ class _Tree:
         found = None
         if ways is not None:
             found = self._cheapest(ways, list(self._ends(bore)), self._is_clear)
-            if found is None and self.legs:
+            if found is None and self.legs and self._round_about:
                 found = self._way_round(ways, bore)
         if found is None:
             self.stranded.append(ref)

@@ -8,8 +8,8 @@ from functools import cached_property
 
 from grey_current.design.parts.buildable import BuildSet, Unbuildable
 from grey_current.design.parts.joint_places import dot, way_between
-from grey_current.design.parts.straights import Straight, straights
-from grey_current.design.parts.takeoffs import is_hose
+from grey_current.design.parts.straights import Straight, nipples, straights, straights_of
+from grey_current.design.parts.takeoffs import Joints, is_hose
 from grey_current.design.space.hits import ClashSet, clash_set
 from grey_current.errors import InputError, RefusedEdit
 from grey_current.shop.duct_edits import upright, upright_group, with_points_moved
@@ -38,59 +38,51 @@ def with_room_everywhere(project: Project, fixed: frozenset[str], *, levels: boo
     """The project with room for every piece that can be given some; the joints in `fixed` stay, and
     unless `levels` may change every joint stays at its height. Raises nothing.
     """
+    state = _State(project)
     for _ in range(ROUNDS):
-        before = project
-        for piece in troubles(project):
-            with contextlib.suppress(RefusedEdit):
-                project = with_room(project, piece, fixed, levels=levels)
+        before = state
+        for piece in troubles(state.project).values():
+            state = state.with_room(piece, fixed, levels=levels) or state
         # What one move has given room may make another one possible.
-        if project is before:
+        if state is before:
             break
-    return project
+    return state.project
 
 
-def with_room(
-    project: Project, piece: str, fixed: frozenset[str] = frozenset(), *, levels: bool = True
-) -> Project:
+def with_room(project: Project, piece: str) -> Project:
     """The project with room for a piece of pipe, by the smallest move of a joint that leaves no
-    other piece without room. Pinned joints stay, and those in `fixed`; unless `levels` may change
-    nothing is moved up or down.
+    other piece without room. Pinned joints stay.
 
     Raises `RefusedEdit` where no joint at its run's ends can be moved so.
     """
     tight = troubles(project).get(piece)
     if tight is None:
         return project
-    before, run = _state_of(project), project.run[tight.run]
-    mended = Unbuildable("short" if tight.fits else "room", tight.run, tight.between)
-    stay = fixed | _pinned(project)
-    if not levels and upright(project, run):
-        stay |= frozenset(project.point)
-    struck: ClashSet | None = None
-    for start in (project, _with_tight_elbows(project, run)):
-        there = troubles(start).get(piece)
-        for moved in _moves(start, run, there, stay) if there is not None else (start,):
-            after = _State(moved, before)
-            if mended in after.tight or not after.no_worse_than(before):
-                continue
-            # What is hit is looked at last, for it takes longest.
-            struck = struck or clash_set(project)
-            if clash_set(moved, struck).hits <= struck.hits:
-                return moved
-    raise RefusedEdit(
-        Names(project).of(tight.run),
-        "making room by moving one joint",
-        "move the machine or the main, or draw it another way",
-    )
+    mended = _state_of(project).with_room(tight, frozenset(), levels=True)
+    if mended is None:
+        raise RefusedEdit(
+            Names(project).of(tight.run),
+            "making room by moving one joint",
+            "move the machine or the main, or draw it another way",
+        )
+    return mended.project
 
 
 class _State:
-    """What cannot be put together in a project; after a move only what it touched is looked at."""
+    """A project with what cannot be put together in it and what is hit; after a move only what it
+    touched is looked at.
+    """
 
     def __init__(self, project: Project, before: _State | None = None) -> None:
         self.project = project
         known = before._build if before is not None else None
         self._build: BuildSet = BuildSet(project, known)
+        self._before = before
+
+    @cached_property
+    def _clashes(self) -> ClashSet:
+        before, self._before = self._before, None
+        return clash_set(self.project, before._clashes if before is not None else None)
 
     @property
     def tight(self) -> frozenset[Unbuildable]:
@@ -109,9 +101,39 @@ class _State:
             and self._against_the_flow <= before._against_the_flow
         )
 
+    def with_room(self, piece: Straight, fixed: frozenset[str], *, levels: bool) -> _State | None:
+        """This project with room for a tight piece, by the smallest move that makes nothing worse;
+        None where no joint outside `fixed` can be moved so.
+        """
+        project, run = self.project, self.project.run[piece.run]
+        tight = _tight_piece(project, run, piece.id)
+        if tight is None:
+            return self
+        mended = Unbuildable("short" if tight.fits else "room", tight.run, tight.between)
+        stay = fixed | _pinned(project)
+        if not levels and upright(project, run):
+            stay |= frozenset(project.point)
+        for start in (project, _with_tight_elbows(project, run)):
+            there = _tight_piece(start, run, piece.id)
+            for moved in _moves(start, run, there, stay) if there is not None else (start,):
+                after = _State(moved, self)
+                if mended in after.tight or not after.no_worse_than(self):
+                    continue
+                # What is hit is looked at last, for it takes longest.
+                if after._clashes.hits <= self._clashes.hits:
+                    return after
+        return None
+
 
 # One change after the other is held against the same project.
 _state_of = OfLast(_State)
+
+
+def _tight_piece(project: Project, run: Run, piece: str) -> Straight | None:
+    """A piece at a run, where it is tight; only the joints at the run's ends are stood for it."""
+    joints = Joints(project, frozenset(run.ends))
+    here = [*straights_of(project, joints, project.run[run.id]), *nipples(project, joints)]
+    return next((one for one in here if one.id == piece and one.is_tight), None)
 
 
 def _back(project: Project, paths: AirPaths, run: Run) -> bool:

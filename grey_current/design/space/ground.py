@@ -47,6 +47,11 @@ ELSEWHERE = ("next room", "outdoors")
 
 # m along a wall where nobody walks, and the width of a person. Allowances.
 ALONG_WALL, PERSON = 0.3, 0.5
+# m under which a level duct is walked into. Allowance.
+LEAST_HEAD_ROOM = 1.9
+# m over a table within which a duct is in the way of work, and m of it from which that is said.
+# Allowances.
+OVER_TABLES, LEAST_OVER = 0.6, 0.15
 
 
 class Low(NamedTuple):
@@ -186,6 +191,47 @@ class FloorSpace:
             return None
         over = shapely.LineString([a[:2], b[:2]]).intersection(self.walked_ground).length
         return Low(over, underside) if over > 0 else None
+
+    @cached_property
+    def _tables(self) -> list[tuple[str, Any, float]]:
+        """What one works at: its id, its ground and its height (m)."""
+        tables = [
+            (machine.id, plan(footprint(machine)), machine.table_height)
+            for machine in self.project.machines
+            if machine.feed is not None
+        ]
+        for feature in self.project.features:
+            if feature.kind == "bench" and feature.top is not None:
+                tables.append((feature.id, plan(feature.outline), feature.top))
+        return tables
+
+    def over_tables(self, project: Project, run: Run) -> tuple[str, Low] | None:
+        """The table over which a level duct hangs so low that it is in the way of work, how far
+        (m), and how high over the table (m); None where it hangs over none.
+        """
+        a, b = position(project, run.start), position(project, run.end)
+        flat = math.dist(a[:2], b[:2])
+        if flat < abs(a[2] - b[2]):
+            return None
+        under = min(a[2], b[2]) - run.diameter / 2
+        own = {end.split("/", maxsplit=1)[0] for end in run.touches}
+        line = None
+        for ident, ground, height in self._tables:
+            if not 0 <= under - height < OVER_TABLES or ident in own:
+                continue
+            line = line or shapely.LineString([a[:2], b[:2]])
+            over = line.intersection(ground).length
+            if over > LEAST_OVER:
+                return ident, Low(over, under - height)
+        return None
+
+    def in_the_way(self, project: Project, run: Run) -> float:
+        """How far (m) a level duct hangs where people walk into it or stumble over it, or low over
+        a table.
+        """
+        walked = self.walked_under(project, run, LEAST_HEAD_ROOM)
+        over = self.over_tables(project, run)
+        return (walked.length if walked else 0.0) + (over[1].length if over else 0.0)
 
     @cached_property
     def free_ground(self) -> Any:
