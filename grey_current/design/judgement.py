@@ -25,6 +25,7 @@ from grey_current.design.parts.buildable import WEIGHTS, BuildSet, Unbuildable, 
 from grey_current.design.parts.costs import shop_cost
 from grey_current.design.space.clashes import DuctSpace
 from grey_current.design.space.gate_reach import fetching_minutes
+from grey_current.design.space.ground import Misplaced
 from grey_current.design.space.hits import ClashSet, Hit, clash_set
 from grey_current.design.space.hose_reach import swaps
 from grey_current.design.supply.circuits import (
@@ -54,6 +55,9 @@ HARD = 1.0
 # Minutes in a week of moving a hose that are as much trouble as a machine without air: what is so
 # tedious is left undone. Allowance.
 TEDIOUS = 60.0
+# Trouble of something that is too tall for its place, and of a side that must be reached and is
+# blocked. Allowance.
+MISPLACED = {"tall": HARD, "service": 0.25}
 # m of duct that people walk into or stumble over, or that hangs low over a table, which are as much
 # trouble as a machine without air. Allowance.
 LOW = 20.0
@@ -146,11 +150,18 @@ class Judgement:
         rigid = [run for run in shop.runs if not materials()[run.material].hose]
         return math.fsum([ground.in_the_way(shop, run) for run in rigid])
 
+    @property
+    def misplaced(self) -> frozenset[Misplaced]:
+        """What stands too tall, or where a side that must be reached is blocked."""
+        return self.ground.ducts.ground.misplaced if self.shop is not None else frozenset()
+
     @cached_property
     def trouble(self) -> float:
         """Everything that is not in order, added up."""
         build = math.fsum([WEIGHTS[item.kind] for item in self.unbuildable])
-        return self._certain + HARD * len(self.hits) + HARD * self.low / LOW + build
+        standing = math.fsum([MISPLACED[item.kind] for item in self.misplaced])
+        hits = HARD * (len(self.hits) + self.low / LOW)
+        return self._certain + hits + standing + build
 
     @property
     def least_trouble(self) -> float:
@@ -375,6 +386,9 @@ def worsenings(project: Project, before: Judgement, after: Judgement) -> list[Wo
         Worsening(item.words(names), WEIGHTS[item.kind])
         for item in sorted(after.unbuildable - before.unbuildable)
     ]
+    for item in sorted(after.misplaced - before.misplaced):
+        does = "is too tall for its place" if item.kind == "tall" else "has a service side blocked"
+        found.append(Worsening(f"{names.of(item.element)} then {does}", MISPLACED[item.kind]))
     for scenario in sorted(after.unanswered - before.unanswered, key=lambda s: s.running):
         found.append(Worsening(f"no airflow could be computed for {scenario.name(project)}", HARD))
     return sorted(found, key=lambda worse: -worse.trouble)

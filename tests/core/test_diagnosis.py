@@ -355,7 +355,7 @@ def anew(before, after):
 @pytest.mark.parametrize(
     ("model", "running", "still"),
     [
-        ("1 hp single-stage, 4 in inlet", "chips-through-fan", "own-fan-off"),
+        ("1.5 hp single-stage, 5 in inlet", "chips-through-fan", "own-fan-off"),
         ("3 hp cyclone, 15 in impeller", "own-fan-against", None),
     ],
 )

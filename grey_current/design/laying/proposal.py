@@ -11,6 +11,7 @@ from grey_current.air.pieces import Elbow, Mitre, WyeBranch
 from grey_current.design.findings.all_findings import all_findings
 from grey_current.design.flow.assessment import Assessment
 from grey_current.design.judgement import HARD, Judgement
+from grey_current.design.laying.aslant import metres_aslant
 from grey_current.shop.catalogue import materials
 from grey_current.shop.model import Project
 from grey_current.shop.places import distance
@@ -20,6 +21,8 @@ LEAST, MOST = 3, 5
 # Trouble and margin within which two layouts with about as much duct are not worth two rows.
 # Allowance.
 ALIKE = 0.03
+# m of duct aslant across the room that are as much trouble as a machine without air. Allowance.
+ACROSS_ROOM = 40.0
 # m of duct that nobody calls more.
 SAME_DUCT = 0.01
 
@@ -64,14 +67,23 @@ class Proposal:
         """Scenarios in which every need is met and every chip carried, of all."""
         return self.judgement.served()
 
-    @property
+    @cached_property
+    def aslant(self) -> float:
+        """M of level duct that run across the room at an angle to its walls."""
+        return metres_aslant(self.project)
+
+    @cached_property
     def rank(self) -> tuple[float, float, float, float]:
         """Smaller is better: the one judgement's trouble and margin, then money, then duct and hose
-        to be bought. What cannot be put together counts in full, a piece that holds badly by half:
-        ducts that are drawn anew have no excuse for it.
+        to be bought.
+
+        Ducts that are drawn anew have no excuse for what cannot be put together, which counts in
+        full, a piece that holds badly by half; nor for ducts aslant across the room, unless they
+        serve better.
         """
         trouble, margin, money, _ = self.judgement.rank
         trouble += sum(HARD if item.is_fault else HARD / 2 for item in self.judgement.unbuildable)
+        trouble = round(trouble + HARD * self.aslant / ACROSS_ROOM, 3)
         return trouble, margin, money, round(self.duct + 2 * self.hose, 1)
 
 

@@ -8,7 +8,7 @@ import math
 import time
 from collections import defaultdict
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 from grey_current.design.flow.assess import assess
@@ -43,7 +43,7 @@ from grey_current.design.laying.search import (
 )
 from grey_current.design.laying.sizes import SizeSearch, allowed_sizes
 from grey_current.design.laying.small_ports import with_vacuum
-from grey_current.design.laying.tree_choice import TreeChoice
+from grey_current.design.laying.tree_choice import RATED, TreeChoice
 from grey_current.design.parts.buildable import BuildSet
 from grey_current.design.parts.make_room import with_room_everywhere
 from grey_current.design.space.clashes import DuctSpace
@@ -60,6 +60,8 @@ TREES = 130
 FEW_TREES = 30
 # Trees of which the first sketch is taken.
 SKETCHED = 8
+# Square to the walls, or across the room where that saves the air a way.
+EITHER = (ANYWHERE, Liking(aslant=ACROSS))
 # Trees after which it is said how many were tried.
 TOLD_EVERY = 20
 # m; a collector with a narrower inlet is no collector for ducts while there is a wider one.
@@ -77,6 +79,8 @@ NOTHING_BETTER = "Nothing found is better than what you have."
 
 OnProgress = Callable[[Proposals], None]
 
+# Hits that no layout may have: what a duct would go through.
+SOLID = ("beam", "thing", "machine", "duct", "ceiling")
 # Choices with which the user says how high the main lies.
 LEVEL_CHOSEN = ("at a height", "along the wall")
 
@@ -137,6 +141,10 @@ def _not_empty(shares: Mapping[str, Sequence[str]]) -> Assigned:
     return {ident: tuple(refs) for ident, refs in shares.items() if refs}
 
 
+def _most_reached(layout: Layout) -> tuple[int, float]:
+    return len(layout.stranded), layout.cost
+
+
 @dataclass
 class _Strategy:
     """How a layout is chosen: along the walls or freely, for the least duct or the best air, in one
@@ -144,7 +152,8 @@ class _Strategy:
     """
 
     name: str
-    liking: Liking = ANYWHERE
+    # Trees are grown for each; so many for all of them together.
+    likings: tuple[Liking, ...] = (ANYWHERE,)
     least_duct: bool = False
     uniform: bool = False
     trees: int = TREES
@@ -152,6 +161,26 @@ class _Strategy:
     rough: bool = False
     # Only for comparing: whether its fittings have room is not looked at.
     quick: bool = False
+
+
+@dataclass
+class _Growth:
+    """Trees that grow as they are asked for; none is ever let go of, for others know them by their
+    `id`.
+    """
+
+    more: Iterator[Layout | None]
+    trees: list[Layout] = field(default_factory=list)
+    grown: int = 0
+
+    def up_to(self, count: int) -> Iterator[Layout | None]:
+        """Grow until so many are grown; None stands for one that is known."""
+        while self.grown < count:
+            layout = next(self.more)
+            self.grown += 1
+            if layout is not None:
+                self.trees.append(layout)
+            yield layout
 
 
 class _Proposing:
@@ -173,7 +202,8 @@ class _Proposing:
         self.found: list[Proposal] = []
         self._first: list[Proposal] = []
         self.tried = 0
-        self._trees: dict[tuple[object, ...], list[Layout]] = {}
+        # By a site and what is liked.
+        self._trees: dict[tuple[object, ...], _Growth] = {}
         # By the `id` of a tree, all of which `_trees` keeps.
         self._tight: dict[int, int] = {}
         self._rest: dict[int, int] = {}
@@ -312,14 +342,13 @@ class _Proposing:
 
     def _strategies(self) -> Iterator[_Strategy]:
         count = max(24, round(TREES * min(1.0, 14 / max(len(self.kept.wanted), 1))))
-        yield _Strategy(LEAST_DUCT, least_duct=True, trees=min(FEW_TREES, count))
-        across = Liking(aslant=ACROSS)
-        yield _Strategy(MOST_AIR, across, trees=count // 2)
-        yield _Strategy("One size", trees=count // 2, uniform=True)
-        yield _Strategy("Stepped sizes", trees=count // 2)
-        yield _Strategy("Along the walls", Liking(HUG), trees=count // 2)
+        few = min(FEW_TREES, count)
+        yield _Strategy(LEAST_DUCT, least_duct=True, trees=few)
+        yield _Strategy("One size", EITHER, trees=2 * count, uniform=True)
+        yield _Strategy(MOST_AIR, EITHER, trees=2 * count)
+        yield _Strategy("Along the walls", (Liking(HUG),), trees=count // 2)
         if is_low_under_slopes(self.kept.base):
-            yield _Strategy("At the low side", Liking(low_side=True), trees=FEW_TREES)
+            yield _Strategy("At the low side", (Liking(low_side=True),), trees=few)
 
     def _answer(self, complete: bool) -> Proposals:
         found = sorted(self._laid_any() or ([] if complete else self._first), key=lambda p: p.rank)
@@ -343,14 +372,26 @@ class _Proposing:
         where none can.
         """
         drawn = BuildSet(self.kept.base).troubles
+        stay = self.kept.base.run
+
+        def goes_through(one: Proposal) -> bool:
+            """Whether a new duct goes through something that stands there."""
+            return any(
+                hit.kind in SOLID and hit.element in one.project.run and hit.element not in stay
+                for hit in one.judgement.hits
+            )
+
         whole = [
-            p for p in found if not any(item.is_fault for item in p.judgement.unbuildable - drawn)
+            p
+            for p in found
+            if not any(item.is_fault for item in p.judgement.unbuildable - drawn)
+            and not goes_through(p)
         ]
         left_out = len(found) - len(whole)
         if not whole or not left_out:
             return found, ()
         were = "1 layout was" if left_out == 1 else f"{left_out} layouts were"
-        return whole, (f"{were} left out: no room for the fittings.",)
+        return whole, (f"{were} left out: no room for the pipes or the fittings.",)
 
     @cached_property
     def _present(self) -> Proposal | None:
@@ -409,27 +450,39 @@ class _Proposing:
 
     def _laid(self, place: Site, strategy: _Strategy) -> tuple[Layout, SizeSearch] | None:
         """The layout that a strategy takes for one site, ready to be sized."""
-        made = self._ground(place, strategy.liking)
-        trees = self._grown(place, made, strategy)
+        trees: list[Layout] = []
+        grown_on: dict[int, Grounds] = {}
+        for liking in strategy.likings:
+            made = self._ground(place, liking)
+            more = self._grown(place, made, liking, strategy.trees // len(strategy.likings))
+            grown_on |= {id(layout): made for layout in more}
+            trees += more
+        trees.sort(key=_most_reached)
         for layout in trees[:1]:
+            made = grown_on[id(layout)]
             self._stranded |= {ref: stranded_because(place, made, ref) for ref in layout.stranded}
+
+        def sizing(layout: Layout) -> SizeSearch:
+            return self._sizing(place, grown_on[id(layout)], layout, strategy)
+
         # Which tree is best shows only when it is sized; a few are.
         short = trees
         if not strategy.quick and trees:
             choice = TreeChoice(
                 place,
-                lambda layout: self._sizing(place, made, layout, strategy),
+                sizing,
                 self._moved_apart,
                 self.should_continue,
                 self._tight,
                 self._rest,
+                rated=0 if strategy.rough else RATED,
             )
             short = choice.of(trees, strategy.least_duct)
         searches: list[tuple[Layout, SizeSearch]] = []
         for layout in short:
             if searches and (strategy.least_duct or not self.should_continue()):
                 break
-            search = self._sizing(place, made, layout, strategy)
+            search = sizing(layout)
             # A tree whose ducts would go through one another is given up while another is left.
             if layout is short[-1] or not crossings(search.project, search.runs):
                 searches.append((layout, search))
@@ -447,20 +500,17 @@ class _Proposing:
             self._grounds[key] = grounds(place, self._spaces[id(place.base)][1], liking)
         return self._grounds[key]
 
-    def _grown(self, place: Site, made: Grounds, strategy: _Strategy) -> list[Layout]:
+    def _grown(self, place: Site, made: Grounds, liking: Liking, count: int) -> list[Layout]:
         """Trees for a site, those that lead to most pickups with the least duct first."""
-        key = (place.collector.id, place.refs, strategy.liking, strategy.trees, id(place.base))
-        if key not in self._trees:
-            found = []
-            for layout in layouts(place, made, strategy.trees):
-                self.tried += 1
-                found.append(layout)
-                if not self.should_continue():
-                    break
-                if self.tried % TOLD_EVERY == 0:
-                    self.on_progress(self._answer(complete=False))
-            self._trees[key] = sorted(found, key=lambda layout: (len(layout.stranded), layout.cost))
-        return self._trees[key]
+        key = (place.collector.id, place.refs, liking, id(place.base))
+        growth = self._trees.setdefault(key, _Growth(layouts(place, made)))
+        for layout in growth.up_to(count):
+            self.tried += 1
+            if not self.should_continue():
+                break
+            if layout is not None and self.tried % TOLD_EVERY == 0:
+                self.on_progress(self._answer(complete=False))
+        return sorted(growth.trees, key=_most_reached)
 
     def _moved_apart(self, project: Project) -> Project:
         """The project with its new joints moved apart until each has room for its fittings."""
@@ -486,7 +536,7 @@ class _Proposing:
         small = with_vacuum(best.project, best.judgement, self.kept.wanted)
         if small is None:
             return None
-        strategy = _Strategy(MOST_AIR, trees=FEW_TREES, rough=True)
+        strategy = _Strategy(MOST_AIR, EITHER, trees=FEW_TREES, rough=True)
         made = self._made(strategy, small.refs)
         if made is None:
             return None
@@ -507,7 +557,7 @@ class _Proposing:
         for assigned in self._other_shares(best):
             if not self.should_continue():
                 break
-            strategy = _Strategy(SHARED_OUT, trees=FEW_TREES)
+            strategy = _Strategy(SHARED_OUT, EITHER, trees=FEW_TREES)
             one = self._made(strategy, assigned=assigned)
             if one is not None:
                 made.append(replace(one, why=f"{self._shares(assigned)} {one.why}"))

@@ -29,6 +29,8 @@ from grey_current.units import Display
 # m from a wall within which a main is said to lie along it.
 BESIDE_WALL = 0.3
 NAMED = 3
+# m of duct aslant across the room from which that is said. Allowance.
+WORTH_A_WORD = 0.5
 
 # Share of a need from which a pickup has nearly enough. Allowance.
 NEARLY = 0.95
@@ -39,6 +41,8 @@ class Told(Protocol):
 
     @property
     def duct(self) -> float: ...
+    @property
+    def aslant(self) -> float: ...
     @property
     def served(self) -> tuple[int, int]: ...
     @property
@@ -252,6 +256,8 @@ def gave_up(one: Told, others: Sequence[Told]) -> str:
     shortest = min((other.duct for other in others if other.duct > 0), default=0.0)
     if one.duct > shortest * 1.05 > 0:
         told.append(f"{display.about(one.duct - shortest)} more duct than the shortest")
+    if one.aslant > WORTH_A_WORD:
+        told.append(f"{display.about(one.aslant)} of duct aslant across the room")
     most = max(other.served[0] for other in others)
     if one.served[0] < most:
         told.append(f"{most - one.served[0]} fewer served than the best")

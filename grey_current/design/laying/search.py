@@ -4,6 +4,7 @@ air computed.
 
 from __future__ import annotations
 
+import itertools
 import math
 import random
 from collections.abc import Iterator, Sequence
@@ -218,11 +219,9 @@ def _arrives(grid: Lattice, inlet: Inlet, heading: int) -> bool:
     return turn <= TURN_ARRIVES
 
 
-def layouts(place: Site, made: Grounds, count: int) -> Iterator[Layout]:
-    """Different trees for a site, grown in orders that make sense and in random ones; the same for
-    the same seed.
-
-    `count` is how many are grown; those that are alike are given once.
+def layouts(place: Site, made: Grounds) -> Iterator[Layout | None]:
+    """Trees for a site without end, grown in orders that make sense and in random ones; the same
+    for the same seed. None stands for one like another before it.
     """
     base = place.base
     refs = list(place.refs)
@@ -243,7 +242,7 @@ def layouts(place: Site, made: Grounds, count: int) -> Iterator[Layout]:
     seen: set[object] = set()
     best: list[str] = sensible[0]
     least = (math.inf, math.inf)
-    for number in range(count):
+    for number in itertools.count():
         # Every order is grown with each weight of the air's way against pipe; then the best order
         # so far is varied by chance.
         shallow = SHALLOW[number % len(SHALLOW)]
@@ -257,9 +256,8 @@ def layouts(place: Site, made: Grounds, count: int) -> Iterator[Layout]:
         worth = (len(layout.stranded), layout.cost)
         if worth < least:
             best, least = order, worth
-        if layout.shape not in seen:
-            seen.add(layout.shape)
-            yield layout
+        yield layout if layout.shape not in seen else None
+        seen.add(layout.shape)
 
 
 def _next(best: list[str], chance: random.Random) -> list[str]:

@@ -19,7 +19,7 @@ from grey_current.shop.model import Project
 JUDGED = 4
 # Trees that are rated by what stands too near in them; metres of duct that one such place counts
 # as, and the share of the ways' length; trees of little duct that get their joints moved apart.
-RATED, TIGHT, CROWDED, MOVED_APART = 60, 0.4, 0.01, 8
+RATED, TIGHT, CROWDED, MOVED_APART = 40, 0.4, 0.01, 8
 
 
 @dataclass(frozen=True)
@@ -31,6 +31,7 @@ class TreeChoice:
         moved_apart: Moves a project's new joints apart until each has room for its fittings.
         tight, rest: What is known of trees by their `id`: how many places are too tight before and
             after joints are moved apart. Strategies that share their trees share these too.
+        rated: How many trees are rated by what stands too near in them.
     """
 
     place: Site
@@ -39,6 +40,7 @@ class TreeChoice:
     should_continue: Callable[[], bool]
     tight: dict[int, int]
     rest: dict[int, int]
+    rated: int = RATED
 
     def of(self, trees: list[Layout], least_duct: bool) -> list[Layout]:
         """Of some trees, those with least duct first, the ones to be sized: that lead to most
@@ -69,7 +71,9 @@ class TreeChoice:
         the lattice knows no fittings.
         """
         found: dict[int, int] = {}
-        for number, layout in enumerate(trees[:RATED]):
+        if not self.rated:
+            return dict.fromkeys(range(len(trees)), 0)
+        for number, layout in enumerate(trees[: self.rated]):
             if found and not self.should_continue():
                 break
             found[number] = self._tight(layout)

@@ -28,7 +28,7 @@ from grey_current.shop.collectors import Collector
 from grey_current.shop.ducts import Run
 from grey_current.shop.machines import Machine, Side
 from grey_current.shop.model import Project
-from grey_current.shop.places import XY, footprint, position
+from grey_current.shop.places import XY, bodies, footprint, position
 from grey_current.shop.room import FLAT, HOT, Feature, Opening, Room, ceiling_at
 
 # m; a lane that meets nothing is given up here, so a board through an open door is at most this
@@ -45,6 +45,9 @@ PASSED = ("walkway", "hatch", "stair")
 ELSEWHERE = ("next room", "outdoors")
 
 
+# m kept over a collector for its lid, and m by which something may be taller than is said.
+# Allowances.
+LID, TALLER = 0.05, 0.01
 # m along a wall where nobody walks, and the width of a person. Allowances.
 ALONG_WALL, PERSON = 0.3, 0.5
 # m under which a level duct is walked into. Allowance.
@@ -59,6 +62,16 @@ class Low(NamedTuple):
 
     length: float
     underside: float
+
+
+class Misplaced(NamedTuple):
+    """A machine or collector that stands too tall ("tall"), or of which a side that must be reached
+    is blocked ("service"): the side and by what.
+    """
+
+    kind: str
+    element: str
+    what: str
 
 
 @dataclass(frozen=True)
@@ -446,11 +459,11 @@ class FloorSpace:
             return False
         return bool(_ground(item).difference(self.floor).area > 1e-3)
 
-    def height_over(self, machine: Machine) -> float:
-        """Height (m) of the lowest ceiling over a machine's corners, or of a beam over it; infinite
+    def height_over(self, item: Machine | Collector) -> float:
+        """Height (m) of the lowest ceiling over something's corners, or of a beam over it; infinite
         outside.
         """
-        corners, ground = footprint(machine), _ground(machine)
+        corners, ground = footprint(item), _ground(item)
         over = [
             ceiling_at(room, corner)
             for room in self.project.rooms
@@ -481,6 +494,20 @@ class FloorSpace:
             ):
                 return other.id
         return None
+
+    @cached_property
+    def misplaced(self) -> frozenset[Misplaced]:
+        """Everything that stands too tall, or where a side that must be reached is blocked."""
+        found: set[Misplaced] = set()
+        for item in bodies(self.project):
+            if isinstance(item, Collector) and item.stands in ELSEWHERE:
+                continue
+            high = overall_height(item) if isinstance(item, Machine) else item.height + LID
+            if high > self.height_over(item) + TALLER:
+                found.add(Misplaced("tall", item.id, ""))
+            for side, other in self.service_blocked(item):
+                found.add(Misplaced("service", item.id, f"{side} {other}"))
+        return frozenset(found)
 
     def service_blocked(self, machine: Machine | Collector) -> list[tuple[Side, str]]:
         """Service sides that are not free, each with what is in the way ("wall" for a wall)."""

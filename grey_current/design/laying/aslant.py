@@ -1,0 +1,50 @@
+"""How much of a layout's duct runs aslant across the room."""
+
+from __future__ import annotations
+
+import math
+
+from grey_current.design.parts.joint_places import dot, way_between
+from grey_current.shop.catalogue import materials
+from grey_current.shop.duct_graph import AirPaths, far_end
+from grey_current.shop.ducts import Run
+from grey_current.shop.model import Project
+from grey_current.shop.places import position
+from grey_current.shop.room import building_turn
+
+# Degrees to the walls beyond which a duct is aslant, and m of a branch that enters its main at 45°
+# in any case. Allowances.
+AWRY, INTO_MAIN = 5.0, 0.6
+# Cosine from which a duct goes straight on.
+STRAIGHT_ON = 0.99
+
+
+def metres_aslant(project: Project) -> float:
+    """M of level duct that run at an angle to the walls, but for what a branch takes to enter its
+    main. Raises nothing.
+    """
+    paths, turn = AirPaths(project), building_turn(project.rooms)
+    total = 0.0
+    for run in project.runs:
+        if materials()[run.material].hose or run.id not in paths.down:
+            continue
+        a, b = position(project, run.start), position(project, run.end)
+        flat = math.dist(a[:2], b[:2])
+        if flat < abs(a[2] - b[2]):
+            continue
+        angle = (math.degrees(math.atan2(b[1] - a[1], b[0] - a[0]) - turn)) % 90
+        if min(angle, 90 - angle) > AWRY:
+            total += max(flat - (INTO_MAIN if _enters(project, paths, run) else 0.0), 0.0)
+    return total
+
+
+def _enters(project: Project, paths: AirPaths, run: Run) -> bool:
+    """Whether a run ends in a wye, at an angle to the main."""
+    onward = paths.next_run(run.id)
+    if onward is None:
+        return False
+    at = paths.down[run.id]
+    here = position(project, at)
+    back = way_between(here, position(project, far_end(run, at)))
+    ahead = way_between(here, position(project, far_end(onward, at)))
+    return len(paths.at[at]) > 2 and -dot(back, ahead) < STRAIGHT_ON
