@@ -226,12 +226,16 @@ class LayDucts(Job):
     only_unconnected: bool = False
 
     def answer(self, now: Assessment, beside: Beside) -> Result:
-        return propose(
+        found = propose(
             now.project,
             only_unconnected=self.only_unconnected,
             should_continue=beside.should_continue,
             on_progress=beside.on_progress,
         )
+        # Looked for here, so that no window has to wait for it.
+        for proposal in found.proposals:
+            _ = proposal.problems
+        return found
 
 
 @dataclass(frozen=True)

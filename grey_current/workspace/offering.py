@@ -4,9 +4,11 @@ taking one. No Qt.
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, replace
 from typing import Literal
 
+from grey_current.design.findings.finding import Finding
 from grey_current.design.flow.assessment import Assessment, ScenarioAir
 from grey_current.design.flow.scenarios import scenario_of
 from grey_current.design.judgement import Judgement, air_judgement
@@ -48,13 +50,14 @@ CHANGED = 3
 
 @dataclass(frozen=True)
 class OfferRequest:
-    """What was asked for: its kind, the collector that it is about, and the row that is pointed
-    at.
+    """What was asked for: its kind, the collector that it is about, the row that is pointed at, and
+    what of its ghost is lit.
     """
 
     kind: OfferKind
     collector: str = ""
     pointed: int | None = None
+    lit: tuple[str, ...] = ()
 
     @property
     def job(self) -> Job:
@@ -70,6 +73,9 @@ class OfferRequest:
 class OfferRow:
     """One row: its name, its figures under the columns of `columns`, why it is so, and the shop
     with it.
+
+    `strong` are the columns in which no other row is better and some are worse; `problems` what is
+    left to be mended.
     """
 
     name: str
@@ -78,6 +84,8 @@ class OfferRow:
     project: Project
     shown: Project
     assessment: Assessment | None
+    strong: frozenset[int] = frozenset()
+    problems: tuple[Finding, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -140,9 +148,45 @@ def _of_proposals(project: Project, title: str, found: Proposals) -> Offer:
         "gates",
         *(("money",) if priced else ()),
     )
-    rows = tuple(_proposal_row(item, display, priced) for item in found.proposals)
+    strong = _strong([_goodness(item) for item in found.proposals])
+    rows = tuple(
+        replace(
+            _proposal_row(item, display, priced),
+            strong=best,
+            problems=_problems(item) if found.complete else (),
+        )
+        for item, best in zip(found.proposals, strong, strict=True)
+    )
     tried = f"{found.tried:,} layouts tried" + ("" if found.complete else " so far")
     return Offer(title, columns, rows, tried, found.notes, found.complete)
+
+
+def _goodness(item: Proposal) -> tuple[float, ...]:
+    """How good a layout is in each of its columns; more is better. A layout without duct is none of
+    little duct.
+    """
+    judged = item.judgement
+    work = (item.duct, item.hose, item.elbows, item.wyes, item.gates)
+    made = [-amount for amount in work] if item.duct > 0 else [-math.inf] * len(work)
+    slowest = -1.0 if judged.slowest is None else judged.slowest
+    money = -math.inf if judged.price is None else -judged.price
+    return (judged.served()[0], round(judged.worst, 2), round(slowest, 2), *made, money)
+
+
+def _strong(rows: list[tuple[float, ...]]) -> list[frozenset[int]]:
+    """For each row the columns in which none is better and some are worse."""
+    found: list[set[int]] = [set() for _ in rows]
+    for column, values in enumerate(zip(*rows, strict=True)):
+        best = max(values)
+        for number, value in enumerate(values):
+            if value == best and min(values) < best:
+                found[number].add(column)
+    return [frozenset(columns) for columns in found]
+
+
+def _problems(item: Proposal) -> tuple[Finding, ...]:
+    """What a layout leaves to be mended once it is taken: before that there is nothing to mend."""
+    return tuple(replace(finding, fixes=()) for finding in item.problems)
 
 
 def _proposal_row(item: Proposal, display: Display, priced: bool) -> OfferRow:

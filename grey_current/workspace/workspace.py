@@ -327,8 +327,27 @@ class Workspace(OpenProject):
     def point_at(self, row: int | None) -> None:
         """Point at a row of the offer, or at none: it is shown on the floor."""
         if self.asked is not None and self.asked.pointed != row:
-            self.asked = replace(self.asked, pointed=row)
+            self.asked = replace(self.asked, pointed=row, lit=())
             self._tell(look=True)
+
+    def light(self, element: str) -> None:
+        """Light what a problem of the row on the floor is about; what is lit already goes out."""
+        row = self.pointed_row
+        if self.asked is None or row is None:
+            return
+        lit: tuple[str, ...] = ()
+        for finding in row.problems:
+            if finding.element == element:
+                lit = (element, *finding.also)
+        self.asked = replace(self.asked, lit=() if lit == self.asked.lit else lit)
+        self._tell(look=True)
+
+    @property
+    def lit(self) -> tuple[str, ...]:
+        """What stands out on the floor: what is lit of an offer's ghost, else what is selected."""
+        if self.pointed_row is not None and self.asked is not None:
+            return self.asked.lit
+        return self.selected
 
     def take(self, row: int) -> None:
         """Take a row of the offer as one step; the design before is kept and compared with.

@@ -6,7 +6,9 @@ from __future__ import annotations
 import pytest
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QLabel
 
+from grey_current.desk.inspector.rows import FindingRow
 from grey_current.desk.strips.comparison_strip import ComparisonStrip
 from grey_current.desk.strips.laying_strip import ROW, LayingStrip
 from grey_current.shop.places import position
@@ -44,6 +46,10 @@ class Counting:
 
     def found(self):
         self.qtbot.waitUntil(lambda: self.window.workspace.offer.complete, timeout=240_000)
+
+
+def inspector_words(window):
+    return " ".join(label.text() for label in window.inspector.findChildren(QLabel))
 
 
 def test_from_four_walls_to_a_whole_design_in_twelve_clicks(window, hands, qtbot):
@@ -107,7 +113,17 @@ def test_an_offer_shows_ghosts_keeps_the_design_before_and_compares(window, hand
     table, offer = window.strip.table, workspace.offer
     assert "as drawn 0 of 8" in window.strip.state.text() and len(offer.rows) >= 3
     QTest.mouseMove(table, QPoint(60, ROW * 2 + 9))
-    assert workspace.pointed_row is offer.rows[1] and offer.rows[1].why in window.strip.why.text()
+    assert workspace.pointed_row is offer.rows[1]
+    assert offer.rows[1].why in inspector_words(window)
+    pictures = window.strip.pictures
+    QTest.mouseMove(pictures, pictures.box(2).center().toPoint())
+    assert workspace.pointed_row is offer.rows[2] and offer.rows[2].why in inspector_words(window)
+    QTest.mouseMove(table, QPoint(60, ROW * 2 + 9))
+    problem = window.inspector.findChildren(FindingRow)[0]
+    QTest.mouseClick(problem, Qt.MouseButton.LeftButton)
+    assert problem.finding.element in workspace.lit and workspace.selected == ()
+    QTest.mouseClick(window.inspector.findChildren(FindingRow)[0], Qt.MouseButton.LeftButton)
+    assert workspace.lit == ()
     shapes = {duct.run for duct in window.floor.scene.ducts}
     assert window.floor.scene.ghost and shapes == set(offer.rows[1].shown.run)
     window.floor.grab()

@@ -9,6 +9,7 @@ from functools import cached_property
 
 from grey_current.air.pieces import Elbow, Mitre, WyeBranch
 from grey_current.design.findings.all_findings import all_findings
+from grey_current.design.findings.finding import Finding
 from grey_current.design.flow.assessment import Assessment
 from grey_current.design.judgement import HARD, Judgement
 from grey_current.design.laying.aslant import metres_aslant
@@ -49,18 +50,20 @@ class Proposal:
     stranded: tuple[str, ...]
 
     @cached_property
-    def unsolved(self) -> tuple[str, ...]:
-        """Codes of the faults and warnings about ducts, gates and building that it leaves, in the
-        order of `check`.
+    def problems(self) -> tuple[Finding, ...]:
+        """The faults and warnings about ducts, gates and building that it leaves, in the order of
+        `check`.
         """
-        found = all_findings(self.project, self.assessment)
         return tuple(
-            dict.fromkeys(
-                f.code
-                for f in found
-                if f.severity != "note" and f.stage in ("air", "gates", "build")
-            )
+            finding
+            for finding in all_findings(self.project, self.assessment)
+            if finding.severity != "note" and finding.stage in ("air", "gates", "build")
         )
+
+    @property
+    def unsolved(self) -> tuple[str, ...]:
+        """The codes of these, each once."""
+        return tuple(dict.fromkeys(finding.code for finding in self.problems))
 
     @property
     def served(self) -> tuple[int, int]:
@@ -104,9 +107,10 @@ class Proposals:
     complete: bool = True
 
 
-# Names that claim something, and what a layout is called of which it is not true.
+# Names that claim something.
 LEAST_DUCT, MOST_AIR = "Least duct", "Most air"
-OTHERWISE = {LEAST_DUCT: "Plain route", MOST_AIR: "Free route"}
+# m of duct aslant across the room from which a layout is named after it.
+NAMED_ASLANT = 0.5
 
 
 def truly_named(rows: list[Proposal]) -> list[Proposal]:
@@ -119,8 +123,15 @@ def truly_named(rows: list[Proposal]) -> list[Proposal]:
     made = []
     for one in rows:
         false = {LEAST_DUCT: one.duct > least + SAME_DUCT, MOST_AIR: one.judgement.by_air > most}
-        made.append(replace(one, name=OTHERWISE[one.name]) if false.get(one.name) else one)
+        made.append(replace(one, name=_plain_name(one)) if false.get(one.name) else one)
     return made
+
+
+def _plain_name(one: Proposal) -> str:
+    """What a layout is called of which a name that claims more is not true."""
+    if one.aslant >= NAMED_ASLANT:
+        return "Across the room"
+    return "Square to the walls" if one.name == LEAST_DUCT else "Short ways"
 
 
 def unlike(ranked: list[Proposal]) -> list[Proposal]:

@@ -505,7 +505,7 @@ class _Proposing:
         key = (place.collector.id, place.refs, liking, id(place.base))
         growth = self._trees.setdefault(key, _Growth(layouts(place, made)))
         for layout in growth.up_to(count):
-            self.tried += 1
+            self.tried += layout is not None
             if not self.should_continue():
                 break
             if layout is not None and self.tried % TOLD_EVERY == 0:

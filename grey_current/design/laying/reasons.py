@@ -198,7 +198,9 @@ def left_over(project: Project, judged: Judgement) -> str:
     names = Names(project)
     hits = sorted(hit for hit in judged.hits if hit.element in project.run)
     told += [f"{names.of(hit.element)} {hit.words(names)}" for hit in hits[:1]]
-    told += [f"{len(hits) - 1} more things in the way"] if len(hits) > 1 else []
+    if len(hits) > 1:
+        more = len(hits) - 1
+        told.append(f"{more} more {'thing' if more == 1 else 'things'} in the way")
     sentences = [f"Still short: {'; '.join(told)}."] if told else []
     if nearly:
         sentences.append(f"Nearly enough: {_list(nearly)} of the need.")

@@ -183,7 +183,7 @@ class Floor(QWidget):
             self.scene,
             self.view,
             self.colours,
-            self.workspace.selected,
+            self.workspace.lit,
             self._emphasis,
         )
         still = self._still.picture(look, self._underlay_picture(), not self.workspace.in_gesture)

@@ -32,6 +32,7 @@ HEIGHTS = (
 GATES = (("at the tool", "at the tool"), ("at the wye", "at the wye"))
 HOLES = (("no", "no hole"), ("yes", "holes allowed"))
 ALL = "all that are sold"
+LEFT_OUT = "What no layout does"
 STEP = "Change how ducts are laid"
 CAUTIONS = {
     "under the floor": "Under a floor: keep clean-outs within reach, and let no joint leak "
@@ -68,7 +69,7 @@ def laying_sections(workspace: Workspace) -> tuple[Section, ...]:
     if pinned:
         items.append(Fact("Pinned", "1 thing stays" if pinned == 1 else f"{pinned} things stay"))
         items.append(ActionField("laying/unpin", "Unpin all", step="Unpin all", edit=unpinned))
-    return (Section("How they may run", tuple(items)),)
+    return (Section("How they may run", tuple(items), open_first=True),)
 
 
 def ask_section(workspace: Workspace) -> tuple[Section, ...]:
@@ -103,18 +104,22 @@ def laying_page(workspace: Workspace) -> Page:
     assert workspace.asked is not None
     offer = workspace.offer
     title = offer.title if offer is not None else ""
-    subtitle = (
-        "A change here restarts the search. Click a duct to pin it; what is pinned stays as it is."
-    )
+    row = workspace.pointed_row
+    answer = f"{row.name}: {row.why}" if row is not None else ""
+    problems = row.problems if row is not None else ()
+    notes = offer.notes if offer is not None and row is not None else ()
+    said = (Section(LEFT_OUT, tuple(Fact("", note) for note in notes)),) if notes else ()
+    subtitle = "A change below restarts the search. Click a duct to pin it: it then stays."
     if workspace.asked.kind == "sizes":
         return Page(
             title,
             subtitle,
-            (Section("Which may be used", (_sizes_field(workspace.project),)),),
-            (),
-            "",
+            (*said, Section("Which may be used", (_sizes_field(workspace.project),))),
+            problems,
+            answer=answer,
         )
-    return Page(title, subtitle, laying_sections(workspace), (), "")
+    sections = (*laying_sections(workspace), *said)
+    return Page(title, subtitle, sections, problems, answer=answer)
 
 
 def _choice(

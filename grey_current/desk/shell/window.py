@@ -328,7 +328,12 @@ class MainWindow(QMainWindow):
         self.floor.setFocus()
 
     def on_finding_chosen(self, element: str) -> None:
-        """Show what a finding is about, at the stage where it can be mended."""
+        """Show what a finding is about, at the stage where it can be mended; of an offer, on its
+        ghost.
+        """
+        if self.workspace.pointed_row is not None:
+            self.workspace.light(element)
+            return
         item = self.workspace.project.find(element)
         if isinstance(item, Opening | Feature):
             self.workspace.go("shop")

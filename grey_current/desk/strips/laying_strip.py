@@ -4,12 +4,13 @@ pointed at.
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QEvent, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QFontMetrics, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from grey_current.desk.plain import OneLine, draw_cut, plain_label
 from grey_current.desk.scroll import Scrolled
+from grey_current.desk.strips.offer_pictures import OfferPictures
 from grey_current.desk.strips.panel import StripPanel
 from grey_current.desk.theme import SPACE, Palette, font
 from grey_current.workspace.offering import Offer, OfferKind
@@ -21,15 +22,15 @@ LEAST_COLUMN, MOST_COLUMN, GAP = 40.0, 64.0, 10.0
 COLUMNS = (
     "served: scenarios in which every need is met and every chip carried; least air: the "
     "smallest share of a need;\n"
-    "slowest: the slowest air over what its chips need."
+    "slowest: the slowest air over what its chips need. Bold: no other row is better in that."
 )
 
 # Pixels of the strip with rows, and with nothing but a question.
-OFFERING, WAITING = 244, 118
+OFFERING, WAITING = 276, 118
 
 
 class OfferTable(QWidget):
-    """The rows. Signals: `pointed` (row, or -1 for none), `took` (row)."""
+    """The rows. Signals: `pointed` (row), `took` (row)."""
 
     pointed = pyqtSignal(int)
     took = pyqtSignal(int)
@@ -59,12 +60,10 @@ class OfferTable(QWidget):
         return number if self.offer and 0 <= number < len(self.offer.rows) else None
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        # What was pointed at last stays so, for its problems are clicked elsewhere.
         number = self.row_at(event.position().y()) if event else None
-        self.pointed.emit(-1 if number is None else number)
-
-    def leaveEvent(self, event: QEvent | None) -> None:
-        del event
-        self.pointed.emit(-1)
+        if number is not None:
+            self.pointed.emit(number)
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         number = self.row_at(event.position().y()) if event else None
@@ -144,8 +143,8 @@ def paint_offer(painter: QPainter, box: QRectF, offer: Offer, at: int | None, p:
         painter.setFont(font("small", bold=number in (0, at)))
         painter.drawText(QRectF(8, y, 16, ROW), Qt.AlignmentFlag.AlignVCenter, f"{number + 1}")
         draw_cut(painter, QRectF(22, y, name_wide - 26, ROW), row.name)
-        painter.setFont(font("small"))
         for place, cell in cells:
+            painter.setFont(font("small", bold=place in row.strong))
             painter.drawText(cell.translated(0, y), right, row.cells[place])
 
 
@@ -164,8 +163,11 @@ class LayingStrip(StripPanel):
         self.why = plain_label(wraps=True)
         self.why.setAlignment(Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft)
         self.table = OfferTable()
-        self.table.pointed.connect(lambda row: self.workspace.point_at(None if row < 0 else row))
+        self.table.pointed.connect(self.workspace.point_at)
         self.table.took.connect(lambda row: self.attempt(lambda: self.workspace.take(row)))
+        self.pictures = OfferPictures()
+        self.pictures.pointed.connect(self.workspace.point_at)
+        self.pictures.took.connect(lambda row: self.attempt(lambda: self.workspace.take(row)))
         self.lay = self._button("Lay the ducts", "ducts")
         self.lay.setObjectName("primary")
         self.rest = self._button("Connect what is not connected", "unconnected")
@@ -177,15 +179,19 @@ class LayingStrip(StripPanel):
         for button in (self.lay, self.rest, self.end):
             top.addWidget(button)
         # However low the strip is dragged, rows and reasons scroll and never lie over one another.
-        self._rows, reasons = Scrolled(), Scrolled()
+        self._rows, self._told = Scrolled(), Scrolled()
         self._rows.setWidget(self.table)
-        reasons.setWidget(self.why)
+        self._told.setWidget(self.why)
+        pictures = Scrolled()
+        pictures.setWidget(self.pictures)
+        self._pictures = pictures
         layout = QVBoxLayout(self)
         layout.setContentsMargins(12, SPACE, 12, SPACE)
         layout.setSpacing(4)
         layout.addLayout(top)
         layout.addWidget(self._rows, 3)
-        layout.addWidget(reasons, 1)
+        layout.addWidget(self._pictures, 2)
+        layout.addWidget(self._told, 1)
 
     @property
     def room(self) -> int:
@@ -210,8 +216,11 @@ class LayingStrip(StripPanel):
             return
         self.head.setText(offer.title)
         self.state.setText(offer.state if offer.rows or not offer.complete else "")
-        self.table.show_offer(offer, asked.pointed or 0, self.colours)
-        self.why.setText(_told(offer, asked.pointed))
+        at = asked.pointed or 0
+        self.table.show_offer(offer, at, self.colours)
+        self.pictures.show_offer(offer, at, self.colours)
+        self.why.setText(_told(offer))
+        self._told.setVisible(not offer.rows)
 
     def take_keys(self) -> None:
         """Give the rows the keyboard."""
@@ -222,7 +231,10 @@ class LayingStrip(StripPanel):
         who = "1 pickup waits" if waiting == 1 else f"{waiting} pickups wait"
         self.head.setText(f"{who} without a duct")
         self.state.setText("")
-        self.table.show_offer(Offer("", (), (), "", (), True), None, self.colours)
+        nothing = Offer("", (), (), "", (), True)
+        self.table.show_offer(nothing, None, self.colours)
+        self.pictures.show_offer(nothing, 0, self.colours)
+        self._told.show()
         self.why.setText(
             "Lay the ducts tries whole layouts, with drops, sizes, gates and hoses, and shows "
             "the few that are worth "
@@ -231,9 +243,6 @@ class LayingStrip(StripPanel):
         )
 
 
-def _told(offer: Offer, at: int | None) -> str:
-    """The why of the row that is pointed at, or else of the best and what could not be laid."""
-    if not offer.rows:
-        return "\n".join([offer.state, *offer.notes]) if offer.complete else "\n".join(offer.notes)
-    shown = offer.rows[at] if at is not None and at < len(offer.rows) else offer.rows[0]
-    return "\n".join([f"{shown.name}: {shown.why}", *([] if at is not None else offer.notes)])
+def _told(offer: Offer) -> str:
+    """What is said where there is no row: how far the search is, and what could not be laid."""
+    return "\n".join([*([offer.state] if offer.complete else []), *offer.notes])
