@@ -7,6 +7,7 @@ import contextlib
 import itertools
 import json
 import math
+import re
 from collections import Counter
 
 import numpy as np
@@ -26,10 +27,12 @@ from grey_current.design.laying.inlet import ways_out
 from grey_current.design.laying.lattice import OUTSIDE, lattice
 from grey_current.design.laying.places import where_to_stand
 from grey_current.design.laying.proposals import AS_IT_IS, NOTHING_BETTER, propose
+from grey_current.design.laying.reasons import served_by_any
 from grey_current.design.laying.resizing import resized
 from grey_current.design.laying.sizes import SizeSearch, allowed_sizes, size_runs
 from grey_current.design.parts.buildable import BuildSet
 from grey_current.design.parts.make_room import troubles
+from grey_current.design.parts.takeoffs import is_hose
 from grey_current.design.space.clashes import DuctSpace
 from grey_current.design.space.crossings import crossings, segment_distances
 from grey_current.design.space.ground import FloorSpace
@@ -37,7 +40,13 @@ from grey_current.design.space.hits import clash_set
 from grey_current.design.space.outlines import plan
 from grey_current.errors import GreyCurrentError, RefusedEdit
 from grey_current.files import project_file
-from grey_current.shop.catalogue import catalogue, collector_model, materials, new_collector
+from grey_current.shop.catalogue import (
+    catalogue,
+    collector_model,
+    materials,
+    new_collector,
+    size_for_port,
+)
 from grey_current.shop.duct_graph import AirPaths
 from grey_current.shop.edits import added, changed, removed
 from grey_current.shop.laying_edits import unpinned, with_laying
@@ -214,6 +223,91 @@ def test_every_layout_of_a_random_shop_is_sound(seed):
             f for f in bad if getattr(f, "kind", "") != "lane"
         ]  # a collector may stand in a lane itself
         assert not one.stranded or any(": " in note for note in found.notes)
+
+
+def true_of(found):
+    """What rows and notes say, held to the rows themselves; returns what is not so."""
+    rows, wrong = found.proposals, list[object]()
+    drawn = [p for p in rows if p.name != AS_IT_IS]
+    fewest = min(len(p.project.collectors) for p in drawn)
+    ducted = [p for p in drawn if p.duct > 0 and len(p.project.collectors) == fewest]
+    for row in drawn:
+        saved = project_file.parse(project_file.dump(row.project), "a saved row")
+        again = judge(assess(saved, all_scenarios(saved)))
+        laid = [saved.run[r] for r in AirPaths(saved).down if not is_hose(saved.run[r])]
+        claims = {
+            "serves what its saved file does": again.served() == row.served,
+            "least duct": row.name != "Least duct"
+            or row.duct <= min(p.duct for p in ducted) + 0.011,
+            "most air": row.name != "Most air"
+            or row.judgement.by_air == min(p.judgement.by_air for p in ducted),
+            "one size": row.name != "One size" or one_size(row.project),
+            "square": row.name != "Square to the walls" or row.aslant < 0.5,
+            "across": row.name != "Across the room" or row.aslant >= 0.5,
+            "in the order of the judgement": row.rank
+            == min(p.rank for p in rows[rows.index(row) :]),
+            "nothing else is drawn": bool(laid) or row.duct == 0,
+        }
+        for fewer in re.findall(r"(\d+) fewer served", row.why):
+            most = max(p.served[0] for p in drawn)
+            claims["fewer served"] = int(fewer) == most - row.served[0]
+        for who, share in re.findall(r"the ([^;:,.]+?) (\d+)% of the need", row.why):
+            shares = [
+                round(p.share * 100)
+                for (_, ref), p in row.judgement.pickups.items()
+                if row.project.pickup[ref][0].name.lower() in who
+            ]
+            claims[f"{who} {share}"] = int(share) in shares
+        wrong += [(row.name, claim) for claim, holds in claims.items() if not holds]
+    most, asked = max(p.served[0] for p in rows), rows[0].served[1]
+    for note in found.notes:
+        if "No layout found serves all" in note:
+            wrong += [note] if f"the best serves {most} of {asked}" not in note else []
+            wrong += [note] if most == asked else []
+        if "is too weak" in note or "Alone on a duct" in note:
+            named = [
+                ref
+                for ref in rows[0].project.pickup
+                if rows[0].project.pickup[ref][0].name.lower() in note.lower()
+            ]
+            wrong += [note] if named and all(ref in served_by_any(rows) for ref in named) else []
+    if most < asked and not any("No layout found" in note for note in found.notes):
+        wrong.append("it is not said that none serves all")
+    return wrong
+
+
+def one_size(project):
+    """Whether all new rigid ducts have one size, or the wider one that their ports ask for."""
+    paths = AirPaths(project)
+    rigid = [r for r in project.runs if r.id in paths.down and not is_hose(r) and not r.pinned]
+    least = min(each.diameter for each in rigid)
+    for each in rigid:
+        if each.diameter > least + 1e-6:
+            brings = [
+                size_for_port(project, project.pickup[ref][1].port)
+                for other in project.runs
+                for ref in other.serves
+                if ref in project.pickup and each.id in set(paths.onward(other.id))
+            ]
+            if max(brings, default=0.0) < each.diameter - 1e-6:
+                return False
+    return True
+
+
+@pytest.mark.sweep
+@settings(max_examples=8, deadline=None)
+@given(st.integers(0, 5000))
+@example(190)
+def test_what_the_rows_of_a_random_shop_say_is_true_of_them(seed):
+    try:
+        found = propose(without_ducts(made_up(seed)))
+    except RefusedEdit:
+        return
+    assert not true_of(found)
+
+
+def test_what_the_rows_of_the_loft_say_is_true_of_them(loft):
+    assert not true_of(loft)
 
 
 def test_a_wall_wants_a_hole_and_a_ceiling_room():

@@ -275,10 +275,9 @@ class _Proposing:
             for why, who in alike.items()
         ]
 
-    def _not_all(self) -> tuple[str, ...]:
-        """That not all are served, where that is so."""
-        best = min(self._laid_any(), key=lambda p: p.rank)
-        said = not_all(best.project, best.judgement, self._stranded)
+    def _not_all(self, rows: Sequence[Proposal]) -> tuple[str, ...]:
+        """That not all are served by any row, where that is so."""
+        said = not_all(rows, self._stranded) if rows else ""
         return (said,) if said else ()
 
     # -- the search
@@ -358,11 +357,13 @@ class _Proposing:
             replace(p, why=f"{p.why} {gave_up(p, ranked)}".strip()) if complete else p
             for p in ranked
         ]
-        notes = (*self.notes(), *notes, *(self._not_all() if complete else ()))
+        notes = (*self.notes(), *notes)
         if complete and self._present is not None:
             told = sorted([*told, self._present], key=lambda p: p.rank)
             if told[0] is self._present:
                 notes = (*notes, NOTHING_BETTER)
+        if complete:
+            notes = (*notes, *self._not_all(told))
         return Proposals(
             tuple(told), self.tried, time.monotonic() - self._began, self.seed, notes, complete
         )

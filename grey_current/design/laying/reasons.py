@@ -128,7 +128,8 @@ def _other_size(project: Project, search: SizeSearch, display: Display) -> str:
     for step in (-1, 1):
         at = widest + step
         other = search.segments.resized(best, trunk, step)
-        if not 0 <= at < len(search.sizes) or other == best:
+        # Where a port or what is pinned forbids that size somewhere, it is no such main.
+        if not 0 <= at < len(search.sizes) or any(other[i] != at for i in trunk):
             continue
         worse = _worst_change(project, now, search.judged(other))
         if worse:
@@ -168,9 +169,8 @@ def _worst_change(project: Project, before: Judgement, after: Judgement) -> str:
 
 def left_over(project: Project, judged: Judgement) -> str:
     """Who is not served, and by how much: what the judgement leaves in words."""
-    lacking = {
-        _who(project, key): p for key, p in judged.pickups.items() if not p.met and p.airflow > 0
-    }
+    worst_last = sorted(judged.pickups.items(), key=lambda item: -item[1].share)
+    lacking = {_who(project, key): p for key, p in worst_last if not p.met and p.airflow > 0}
     # Nobody notices so little, and it is no failure.
     nearly = [f"{who} {p.share:.0%}" for who, p in lacking.items() if p.share >= NEARLY]
     short = {who: p for who, p in lacking.items() if p.share < NEARLY}
@@ -207,23 +207,39 @@ def left_over(project: Project, judged: Judgement) -> str:
     return " ".join(sentences)
 
 
-def not_all(project: Project, judged: Judgement, stranded: Container[str]) -> str:
-    """That the best layout does not serve all, and whether the collector itself is too weak for the
-    one that is worst.
+def served_by_any(rows: Iterable[Told]) -> set[str]:
+    """The pickups that some layout gives their air and carries the chips of, whatever runs."""
+    found: set[str] = set()
+    for row in rows:
+        fine: dict[str, bool] = {}
+        for (_, ref), p in row.judgement.pickups.items():
+            fine[ref] = fine.get(ref, True) and p.met and p.carried
+        found |= {ref for ref, served in fine.items() if served}
+    return found
+
+
+def not_all(rows: Sequence[Told], stranded: Container[str]) -> str:
+    """That no layout serves all, and whether the collector itself is too weak for what none serves.
 
     The collector is asked what it would give each pickup alone on a way of its own; why those that
-    are `stranded` have none is said elsewhere.
+    are `stranded` have none is said elsewhere. `rows` are the layouts, the best first.
     """
-    fine, asked = judged.served()
+    best = max(rows, key=lambda row: row.served[0])
+    fine, asked = best.served
     if fine == asked:
         return ""
     said = f"No layout found serves all: the best serves {fine} of {asked}."
+    project, served = best.project, served_by_any(rows)
+    if all(ref in served for _, ref in best.judgement.pickups):
+        return f"{said} Each machine is served by one of them, but all are by none."
     ducted = {
         ref: p
-        for (_, ref), p in judged.pickups.items()
+        for (_, ref), p in best.judgement.pickups.items()
         if p.transport is not None and ref not in stranded
     }
-    failing = {ref: p for ref, p in ducted.items() if not (p.met and p.carried)}
+    failing = {
+        ref: p for ref, p in ducted.items() if not (p.met and p.carried) and ref not in served
+    }
     if not failing:
         return said
     display, air = Display(project.settings.units), shop_air(project)
