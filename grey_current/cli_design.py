@@ -175,9 +175,14 @@ def _propose(options: argparse.Namespace) -> int:
     if options.folder:
         laying_report.make_folder(options.folder)
     compiled.load_beside()
-    found = propose(
-        project, only_unconnected=options.only_unconnected, most=options.most, seed=options.seed
-    )
+    with helpers() as crew:
+        found = propose(
+            project,
+            only_unconnected=options.only_unconnected,
+            most=options.most,
+            seed=options.seed,
+            crew=crew,
+        )
     saved = laying_report.save_proposals(found, options.folder) if options.folder else []
     if options.json:
         print(json.dumps(laying_report.proposals_report(project, found), indent=1, allow_nan=False))

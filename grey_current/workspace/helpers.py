@@ -11,7 +11,11 @@ from grey_current.workers.pool import Crew
 # Helpers at most; each takes some 160 MB.
 MOST = 1
 # Modules in which helpers search.
-SEARCHES = ("grey_current.design.improve.shop_search", "grey_current.design.laying.places")
+SEARCHES = (
+    "grey_current.design.improve.shop_search",
+    "grey_current.design.laying.places",
+    "grey_current.design.laying.proposals",
+)
 
 
 def helpers() -> Crew:

@@ -231,6 +231,7 @@ class LayDucts(Job):
             only_unconnected=self.only_unconnected,
             should_continue=beside.should_continue,
             on_progress=beside.on_progress,
+            crew=beside.crew,
         )
         # Looked for here, so that no window has to wait for it.
         for proposal in found.proposals:

@@ -17,6 +17,7 @@ from grey_current import cli
 from grey_current.design.flow.assess import assess
 from grey_current.design.improve.shop_search import shop_improvements
 from grey_current.design.laying.places import where_to_stand
+from grey_current.design.laying.proposals import propose
 from grey_current.shop.demo_shops import demo_path
 from grey_current.workers import pool as crew_module
 from grey_current.workers.claims import MOST, Claims
@@ -145,5 +146,10 @@ def test_helpers_find_what_the_program_finds_alone(capsys):
         here, there = where_to_stand(garage), where_to_stand(garage, crew=crew)
         assert [p.collector for p in here.places] == [p.collector for p in there.places]
         assert [p.rank for p in here.places] == [pytest.approx(p.rank) for p in there.places]
+        lying, laid = propose(garage), propose(garage, crew=crew)
+        assert (lying.notes, lying.tried) == (laid.notes, laid.tried)
+        for one, other in zip(lying.proposals, laid.proposals, strict=True):
+            assert (one.name, one.why, one.project) == (other.name, other.why, other.project)
+            assert one.rank == pytest.approx(other.rank)
     assert cli.main(["places", str(demo_path("allotment"))]) == 0
     assert "places looked at" in capsys.readouterr().out

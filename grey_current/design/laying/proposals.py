@@ -8,13 +8,13 @@ import math
 import time
 from collections import defaultdict
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import replace
 from functools import cached_property
+from typing import NamedTuple
 
 from grey_current.design.flow.assess import assess
 from grey_current.design.flow.scenarios import all_scenarios
 from grey_current.design.judgement import judge
-from grey_current.design.laying.flushing import tuned
 from grey_current.design.laying.free_ground import is_low_under_slopes
 from grey_current.design.laying.kept import kept
 from grey_current.design.laying.lattice import ACROSS
@@ -28,30 +28,17 @@ from grey_current.design.laying.proposal import (
     truly_named,
     unlike,
 )
-from grey_current.design.laying.reasons import gave_up, left_over, not_all, reason, stranded_because
-from grey_current.design.laying.routes import Layout
-from grey_current.design.laying.search import (
-    ANYWHERE,
-    HUG,
-    Grounds,
-    Liking,
-    Site,
-    built,
-    grounds,
-    layouts,
-    site,
-)
-from grey_current.design.laying.sizes import SizeSearch, allowed_sizes
+from grey_current.design.laying.reasons import gave_up, left_over, not_all, reason
+from grey_current.design.laying.search import ANYWHERE, HUG, Liking, site
+from grey_current.design.laying.sizes import SizeSearch
 from grey_current.design.laying.small_ports import with_vacuum
-from grey_current.design.laying.tree_choice import RATED, TreeChoice
+from grey_current.design.laying.strategy import Assigned, Laying, Strategy
 from grey_current.design.parts.buildable import BuildSet
-from grey_current.design.parts.make_room import with_room_everywhere
-from grey_current.design.space.clashes import DuctSpace
-from grey_current.design.space.crossings import crossings
 from grey_current.errors import RefusedEdit
 from grey_current.shop.model import Project
 from grey_current.shop.names import Names
 from grey_current.shop.places import position
+from grey_current.workers.pool import ALONE, Crew
 
 ShouldContinue = Callable[[], bool]
 # Trees grown for a site, and half as many along the walls; fewer where there are many pickups.
@@ -62,15 +49,10 @@ FEW_TREES = 30
 SKETCHED = 8
 # Square to the walls, or across the room where that saves the air a way.
 EITHER = (ANYWHERE, Liking(aslant=ACROSS))
-# Trees after which it is said how many were tried.
-TOLD_EVERY = 20
 # m; a collector with a narrower inlet is no collector for ducts while there is a wider one.
 # Allowance.
 SMALL_INLET = 0.09
 
-
-# The pickups that are led to each collector.
-Assigned = Mapping[str, tuple[str, ...]]
 # The row in which they are led to others than the nearest.
 SHARED_OUT = "Shared out otherwise"
 # The row of what stands there now, and what is said where it is the first.
@@ -81,8 +63,6 @@ OnProgress = Callable[[Proposals], None]
 
 # Hits that no layout may have: what a duct would go through.
 SOLID = ("beam", "thing", "machine", "duct", "ceiling")
-# Choices with which the user says how high the main lies.
-LEVEL_CHOSEN = ("at a height", "along the wall")
 
 
 def propose(
@@ -93,6 +73,7 @@ def propose(
     seed: int = 0,
     should_continue: ShouldContinue = lambda: True,
     on_progress: OnProgress = lambda found: None,
+    crew: Crew = ALONE,
 ) -> Proposals:
     """Lay a shop's ducts in several ways.
 
@@ -109,13 +90,16 @@ def propose(
         Another one gives other orders to try.
     should_continue, on_progress
         Whether the answer is still wanted, and where to say what is found so far.
+    crew
+        Helpers that carry out some of the ways to lay them; the answer is the same without.
 
     Raises
     ------
     RefusedEdit
         When there is no collector, nothing to connect, or no way for anything.
     """
-    return _Proposing(project, only_unconnected, most, seed, should_continue, on_progress).all()
+    search = _Proposing(project, only_unconnected, most, seed, should_continue, on_progress)
+    return search.all(crew)
 
 
 def as_laid(project: Project, stranded: tuple[str, ...]) -> Proposal:
@@ -141,46 +125,54 @@ def _not_empty(shares: Mapping[str, Sequence[str]]) -> Assigned:
     return {ident: tuple(refs) for ident, refs in shares.items() if refs}
 
 
-def _most_reached(layout: Layout) -> tuple[int, float]:
-    return len(layout.stranded), layout.cost
-
-
-@dataclass
-class _Strategy:
-    """How a layout is chosen: along the walls or freely, for the least duct or the best air, in one
-    size or stepped.
-    """
+class _Row(NamedTuple):
+    """A proposal as a helper sends it: its air is quicker computed again than sent."""
 
     name: str
-    # Trees are grown for each; so many for all of them together.
-    likings: tuple[Liking, ...] = (ANYWHERE,)
-    least_duct: bool = False
-    uniform: bool = False
-    trees: int = TREES
-    # Sizes without gates opened for others: quicker, where there are many.
-    rough: bool = False
-    # Only for comparing: whether its fittings have room is not looked at.
-    quick: bool = False
+    why: str
+    project: Project
+    stranded: tuple[str, ...]
+
+    def proposal(self) -> Proposal:
+        """The proposal, its air computed."""
+        return replace(as_laid(self.project, self.stranded), name=self.name, why=self.why)
 
 
-@dataclass
-class _Growth:
-    """Trees that grow as they are asked for; none is ever let go of, for others know them by their
-    `id`.
+class _Found(NamedTuple):
+    """What some strategies come to: their rows, how many trees were tried, and why pickups found no
+    way.
     """
 
-    more: Iterator[Layout | None]
-    trees: list[Layout] = field(default_factory=list)
-    grown: int = 0
+    rows: tuple[_Row, ...]
+    tried: int
+    stranded: dict[str, str]
 
-    def up_to(self, count: int) -> Iterator[Layout | None]:
-        """Grow until so many are grown; None stands for one that is known."""
-        while self.grown < count:
-            layout = next(self.more)
-            self.grown += 1
-            if layout is not None:
-                self.trees.append(layout)
-            yield layout
+
+class _LayingRequest(NamedTuple):
+    """What a helper is sent: the shop, what is asked of it, and strategies, some at a time."""
+
+    project: Project
+    only_unconnected: bool
+    seed: int
+    groups: tuple[tuple[Strategy, ...], ...]
+
+
+class WorkerTask:
+    """Groups of strategies, as a helper carries them out."""
+
+    def __init__(self, sent: _LayingRequest, last: object) -> None:
+        del last
+        self._sent = sent
+
+    def part(self, number: int) -> _Found:
+        """What one group comes to."""
+        sent = self._sent
+        search = _Proposing(
+            sent.project, sent.only_unconnected, None, sent.seed, lambda: True, lambda found: None
+        )
+        made = search.group(sent.groups[number])
+        rows = tuple(_Row(p.name, p.why, p.project.replaced(), p.stranded) for p in made)
+        return _Found(rows, search.tried, search.stranded)
 
 
 class _Proposing:
@@ -202,15 +194,8 @@ class _Proposing:
         self.found: list[Proposal] = []
         self._first: list[Proposal] = []
         self.tried = 0
-        # By a site and what is liked.
-        self._trees: dict[tuple[object, ...], _Growth] = {}
-        # By the `id` of a tree, all of which `_trees` keeps.
-        self._tight: dict[int, int] = {}
-        self._rest: dict[int, int] = {}
-        self._grounds: dict[tuple[object, ...], Grounds] = {}
-        self._spaces: dict[int, tuple[Project, DuctSpace]] = {}
-        self._stranded: dict[str, str] = {}
-        self._tuned: dict[object, SizeSearch] = {}
+        self.stranded: dict[str, str] = {}
+        self._under_way: Laying | None = None
 
     @property
     def _enough(self) -> bool:
@@ -268,7 +253,7 @@ class _Proposing:
     def _stranded_for(self) -> list[str]:
         """Why pickups found no way, one sentence for all that found none for the same reason."""
         names, alike = Names(self.kept.base), defaultdict(list)
-        for ref, why in self._stranded.items():
+        for ref, why in self.stranded.items():
             alike[why].append(names.start(ref))
         return [
             f"{who[0]}{f' and {len(who) - 1} more' if len(who) > 1 else ''}: {why}"
@@ -277,20 +262,16 @@ class _Proposing:
 
     def _not_all(self, rows: Sequence[Proposal]) -> tuple[str, ...]:
         """That not all are served by any row, where that is so."""
-        said = not_all(rows, self._stranded) if rows else ""
+        said = not_all(rows, self.stranded) if rows else ""
         return (said,) if said else ()
 
     # -- the search
 
-    def all(self) -> Proposals:
+    def all(self, crew: Crew) -> Proposals:
         """Every proposal, the best first."""
         self._check()
         self._sketch()
-        # The most promising first: whoever stops early has the best of what was tried.
-        for strategy in self._strategies():
-            if self._enough or not self.should_continue():
-                break
-            self._take(self._made(strategy))
+        self._carry_out(crew)
         if not self._enough and self.should_continue():
             self._take(self._with_vacuum())
         if not self._enough and self.should_continue():
@@ -309,6 +290,8 @@ class _Proposing:
     def _sketch(self) -> None:
         """Tell of one layout at once, which is shown until the first one is worked out."""
         first = self.quick(SKETCHED)
+        # What stands in a sketch's way is looked for again with more trees.
+        self.stranded = {}
         if first is not None:
             self._first = [
                 replace(first, name="A first sketch", why=left_over(first.project, first.judgement))
@@ -319,13 +302,13 @@ class _Proposing:
         """One layout, sized by the better of a rule and of one size for all; its why is not worked
         out.
         """
-        project = self.kept.base
+        project, laying = self.kept.base, self._laying()
         stranded: list[str] = []
         for ident, refs in self.assigned.items():
             place = site(
                 replace(self.kept, base=project), project.collector[ident], refs, self.seed
             )
-            choice = self._laid(place, _Strategy("", least_duct=True, trees=trees, quick=True))
+            choice = laying.laid(place, Strategy("", least_duct=True, trees=trees, quick=True))
             if choice is None:
                 return None
             layout, search = choice
@@ -339,15 +322,81 @@ class _Proposing:
         """The proposals in which anything is laid."""
         return [p for p in self.found if p.project.runs != self.kept.base.runs]
 
-    def _strategies(self) -> Iterator[_Strategy]:
+    def _groups(self) -> tuple[tuple[Strategy, ...], ...]:
+        """The strategies, those together that share their trees. Where few proposals are asked for
+        the quickest come first, else those that take longest: they are begun at once.
+        """
         count = max(24, round(TREES * min(1.0, 14 / max(len(self.kept.wanted), 1))))
         few = min(FEW_TREES, count)
-        yield _Strategy(LEAST_DUCT, least_duct=True, trees=few)
-        yield _Strategy("One size", EITHER, trees=2 * count, uniform=True)
-        yield _Strategy(MOST_AIR, EITHER, trees=2 * count)
-        yield _Strategy("Along the walls", (Liking(HUG),), trees=count // 2)
+        least = (Strategy(LEAST_DUCT, least_duct=True, trees=few),)
+        most = (
+            Strategy("One size", EITHER, trees=2 * count, uniform=True),
+            Strategy(MOST_AIR, EITHER, trees=2 * count),
+        )
+        along = [Strategy("Along the walls", (Liking(HUG),), trees=count // 2)]
         if is_low_under_slopes(self.kept.base):
-            yield _Strategy("At the low side", (Liking(low_side=True),), trees=few)
+            along.append(Strategy("At the low side", (Liking(low_side=True),), trees=few))
+        if self._most is not None:
+            return least, most, tuple(along)
+        return most, least, tuple(along)
+
+    def _carry_out(self, crew: Crew) -> None:
+        """All strategies, some of them by helpers; what they find stands in the same order
+        whoever does them.
+        """
+        groups = self._groups()
+        own: dict[int, list[Proposal]] = {}
+
+        def here(number: int) -> _Found:
+            own[number] = [] if self._enough else self.group(groups[number])
+            return _Found((), 0, {})
+
+        project = self.project.replaced()  # without all that is cached in it: it is sent
+        sent = _LayingRequest(project, self._only_unconnected, self.seed, groups)
+        done = crew.share(WorkerTask, sent, len(groups), here, self.should_continue)
+        rows: list[Proposal] = []
+        for number in range(len(groups)):
+            if number in own:
+                rows += own[number]
+            elif done is not None:
+                self.tried += done[number].tried
+                self.stranded |= done[number].stranded
+                rows += [row.proposal() for row in done[number].rows]
+        self.found = []
+        for proposal in rows:
+            self._take(proposal)
+
+    def group(self, strategies: Sequence[Strategy]) -> list[Proposal]:
+        """Strategies that share their trees, carried out here."""
+        laying, made = self._laying(), []
+        for strategy in strategies:
+            if self._enough or not self.should_continue():
+                break
+            proposal = self._made(laying, strategy, self.assigned)
+            if proposal is not None:
+                made.append(proposal)
+                self._take(proposal)
+        self._count(laying)
+        return made
+
+    def _laying(self) -> Laying:
+        self._under_way = Laying(self.kept, self.seed, self.should_continue, self._tell_tried)
+        return self._under_way
+
+    def _tell_tried(self) -> None:
+        self.on_progress(self._answer(complete=False))
+
+    def _count(self, laying: Laying) -> None:
+        """Add up what was tried and what stood in the way."""
+        self._under_way = None
+        self.tried += laying.tried
+        self.stranded |= laying.stranded
+
+    def _made(self, laying: Laying, strategy: Strategy, assigned: Assigned) -> Proposal | None:
+        laid = laying.carried_out(strategy, assigned)
+        if laid is None:
+            return None
+        return self._proposal(strategy.name, laid.project, laid.search, laid.stranded)
 
     def _answer(self, complete: bool) -> Proposals:
         found = sorted(self._laid_any() or ([] if complete else self._first), key=lambda p: p.rank)
@@ -364,8 +413,14 @@ class _Proposing:
                 notes = (*notes, NOTHING_BETTER)
         if complete:
             notes = (*notes, *self._not_all(told))
+        under_way = self._under_way.tried if self._under_way is not None else 0
         return Proposals(
-            tuple(told), self.tried, time.monotonic() - self._began, self.seed, notes, complete
+            tuple(told),
+            self.tried + under_way,
+            time.monotonic() - self._began,
+            self.seed,
+            notes,
+            complete,
         )
 
     def _that_can_be_built(self, found: list[Proposal]) -> tuple[list[Proposal], tuple[str, ...]]:
@@ -416,117 +471,6 @@ class _Proposing:
             self.found.append(made)
         self.on_progress(self._answer(complete=False))
 
-    def _made(
-        self,
-        strategy: _Strategy,
-        leave_out: frozenset[str] = frozenset(),
-        assigned: Assigned | None = None,
-    ) -> Proposal | None:
-        """One strategy carried out for every collector in turn; each finds the ducts of those
-        before it in place.
-        """
-        project = self.kept.base
-        stranded: list[str] = []
-        search: SizeSearch | None = None
-        for ident, refs in (assigned or self.assigned).items():
-            asked = tuple(ref for ref in refs if ref not in leave_out)
-            if not asked:
-                continue
-            place = site(
-                replace(self.kept, base=project), project.collector[ident], asked, self.seed
-            )
-            choice = self._laid(place, strategy)
-            if choice is None:
-                return None
-            layout, search = choice
-            # Sizes found for the same tree before are where this search starts.
-            if not strategy.rough:
-                search = self._tuned[layout.shape] = tuned(search, self._tuned.get(layout.shape))
-            project = search.with_sizes(search.best())
-            stranded += layout.stranded
-        if search is None:
-            return None
-        project = self._moved_apart(project)
-        return self._proposal(strategy.name, project, search, tuple(stranded))
-
-    def _laid(self, place: Site, strategy: _Strategy) -> tuple[Layout, SizeSearch] | None:
-        """The layout that a strategy takes for one site, ready to be sized."""
-        trees: list[Layout] = []
-        grown_on: dict[int, Grounds] = {}
-        for liking in strategy.likings:
-            made = self._ground(place, liking)
-            more = self._grown(place, made, liking, strategy.trees // len(strategy.likings))
-            grown_on |= {id(layout): made for layout in more}
-            trees += more
-        trees.sort(key=_most_reached)
-        for layout in trees[:1]:
-            made = grown_on[id(layout)]
-            self._stranded |= {ref: stranded_because(place, made, ref) for ref in layout.stranded}
-
-        def sizing(layout: Layout) -> SizeSearch:
-            return self._sizing(place, grown_on[id(layout)], layout, strategy)
-
-        # Which tree is best shows only when it is sized; a few are.
-        short = trees
-        if not strategy.quick and trees:
-            choice = TreeChoice(
-                place,
-                sizing,
-                self._moved_apart,
-                self.should_continue,
-                self._tight,
-                self._rest,
-                rated=0 if strategy.rough else RATED,
-            )
-            short = choice.of(trees, strategy.least_duct)
-        searches: list[tuple[Layout, SizeSearch]] = []
-        for layout in short:
-            if searches and (strategy.least_duct or not self.should_continue()):
-                break
-            search = sizing(layout)
-            # A tree whose ducts would go through one another is given up while another is left.
-            if layout is short[-1] or not crossings(search.project, search.runs):
-                searches.append((layout, search))
-        if not searches:
-            return None
-        if len(searches) == 1:
-            return searches[0]
-        return min(searches, key=lambda pair: pair[1].key(pair[1].by_rule()))
-
-    def _ground(self, place: Site, liking: Liking) -> Grounds:
-        key = (place.collector.id, place.refs, liking, id(place.base))
-        if key not in self._grounds:
-            if id(place.base) not in self._spaces:
-                self._spaces[id(place.base)] = place.base, DuctSpace(place.base)
-            self._grounds[key] = grounds(place, self._spaces[id(place.base)][1], liking)
-        return self._grounds[key]
-
-    def _grown(self, place: Site, made: Grounds, liking: Liking, count: int) -> list[Layout]:
-        """Trees for a site, those that lead to most pickups with the least duct first."""
-        key = (place.collector.id, place.refs, liking, id(place.base))
-        growth = self._trees.setdefault(key, _Growth(layouts(place, made)))
-        for layout in growth.up_to(count):
-            self.tried += layout is not None
-            if not self.should_continue():
-                break
-            if layout is not None and self.tried % TOLD_EVERY == 0:
-                self.on_progress(self._answer(complete=False))
-        return sorted(growth.trees, key=_most_reached)
-
-    def _moved_apart(self, project: Project) -> Project:
-        """The project with its new joints moved apart until each has room for its fittings."""
-        chosen = project.laying.height in LEVEL_CHOSEN
-        return with_room_everywhere(project, frozenset(self.kept.base.point), levels=not chosen)
-
-    def _sizing(
-        self, place: Site, made: Grounds, layout: Layout, strategy: _Strategy
-    ) -> SizeSearch:
-        project, new = built(place, made, layout)
-        sizes = allowed_sizes(project, place.collector.inlet)
-        return SizeSearch(
-            project, new, sizes, strategy.uniform, should_continue=self.should_continue
-        )
-
     def _with_vacuum(self) -> Proposal | None:
         """The best layout for the wide ports, and a vacuum's hose for the small ones, where that
         serves more.
@@ -537,13 +481,19 @@ class _Proposing:
         small = with_vacuum(best.project, best.judgement, self.kept.wanted)
         if small is None:
             return None
-        strategy = _Strategy(MOST_AIR, EITHER, trees=FEW_TREES, rough=True)
-        made = self._made(strategy, small.refs)
-        if made is None:
+        strategy = Strategy(MOST_AIR, EITHER, trees=FEW_TREES, rough=True)
+        laying = self._laying()
+        left = {
+            ident: [ref for ref in refs if ref not in small.refs]
+            for ident, refs in self.assigned.items()
+        }
+        laid = laying.carried_out(strategy, _not_empty(left))
+        self._count(laying)
+        if laid is None:
             return None
-        project = small.added_to(made.project)
+        project = small.added_to(laid.project)
         found = self._proposal(
-            "A vacuum for the small ports", project, None, made.stranded, small.words
+            "A vacuum for the small ports", project, None, laid.stranded, small.words
         )
         return found if found.judgement.trouble < best.judgement.trouble else None
 
@@ -554,14 +504,15 @@ class _Proposing:
         best = min(self.found, key=lambda p: p.rank, default=None)
         if best is None:
             return None
-        made = []
+        made, laying = [], self._laying()
         for assigned in self._other_shares(best):
             if not self.should_continue():
                 break
-            strategy = _Strategy(SHARED_OUT, EITHER, trees=FEW_TREES)
-            one = self._made(strategy, assigned=assigned)
+            strategy = Strategy(SHARED_OUT, EITHER, trees=FEW_TREES)
+            one = self._made(laying, strategy, assigned)
             if one is not None:
                 made.append(replace(one, why=f"{self._shares(assigned)} {one.why}"))
+        self._count(laying)
         good = [one for one in made if one.rank < best.rank]
         return min(good, key=lambda one: one.rank, default=None)
 

@@ -1,0 +1,221 @@
+"""One way to lay ducts carried out: trees grown, the promising ones sized, joints moved apart."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass, field, replace
+from typing import NamedTuple
+
+from grey_current.design.laying.flushing import tuned
+from grey_current.design.laying.kept import Kept
+from grey_current.design.laying.reasons import stranded_because
+from grey_current.design.laying.routes import Layout
+from grey_current.design.laying.search import (
+    ANYWHERE,
+    Grounds,
+    Liking,
+    Site,
+    built,
+    grounds,
+    layouts,
+    site,
+)
+from grey_current.design.laying.sizes import SizeSearch, allowed_sizes
+from grey_current.design.laying.tree_choice import RATED, TreeChoice
+from grey_current.design.parts.make_room import with_room_everywhere
+from grey_current.design.space.clashes import DuctSpace
+from grey_current.design.space.crossings import crossings
+from grey_current.shop.model import Project
+
+# Trees after which it is said how many were tried.
+TOLD_EVERY = 20
+# Choices with which the user says how high the main lies.
+LEVEL_CHOSEN = ("at a height", "along the wall")
+
+# The pickups that are led to each collector.
+Assigned = Mapping[str, tuple[str, ...]]
+
+
+class Laid(NamedTuple):
+    """Ducts that were laid: the project with them, the search for their sizes, and the pickups that
+    they leave out.
+    """
+
+    project: Project
+    search: SizeSearch
+    stranded: tuple[str, ...]
+
+
+def _most_reached(layout: Layout) -> tuple[int, float]:
+    return len(layout.stranded), layout.cost
+
+
+@dataclass
+class Strategy:
+    """How a layout is chosen: along the walls or freely, for the least duct or the best air, in one
+    size or stepped.
+    """
+
+    name: str
+    # Trees are grown for each; so many for all of them together.
+    likings: tuple[Liking, ...] = (ANYWHERE,)
+    least_duct: bool = False
+    uniform: bool = False
+    trees: int = field(kw_only=True)
+    # Sizes without gates opened for others: quicker, where there are many.
+    rough: bool = False
+    # Only for comparing: whether its fittings have room is not looked at.
+    quick: bool = False
+
+
+@dataclass
+class _Growth:
+    """Trees that grow as they are asked for; none is ever let go of, for others know them by their
+    `id`.
+    """
+
+    more: Iterator[Layout | None]
+    trees: list[Layout] = field(default_factory=list)
+    grown: int = 0
+
+    def up_to(self, count: int) -> Iterator[Layout | None]:
+        """Grow until so many are grown; None stands for one that is known."""
+        while self.grown < count:
+            layout = next(self.more)
+            self.grown += 1
+            if layout is not None:
+                self.trees.append(layout)
+            yield layout
+
+
+class Laying:
+    """Carries out strategies for one shop; those that share their trees are quicker together.
+
+    Attributes:
+        tried: How many different trees were grown.
+        stranded: Why pickups found no way, by their references.
+    """
+
+    def __init__(
+        self,
+        kept: Kept,
+        seed: int,
+        should_continue: Callable[[], bool],
+        on_tried: Callable[[], None] = lambda: None,
+    ) -> None:
+        self.kept, self.seed, self.should_continue, self.on_tried = (
+            kept,
+            seed,
+            should_continue,
+            on_tried,
+        )
+        self.tried = 0
+        self.stranded: dict[str, str] = {}
+        # By a site and what is liked.
+        self._trees: dict[tuple[object, ...], _Growth] = {}
+        # By the `id` of a tree, all of which `_trees` keeps.
+        self._tight: dict[int, int] = {}
+        self._rest: dict[int, int] = {}
+        self._grounds: dict[tuple[object, ...], Grounds] = {}
+        self._spaces: dict[int, tuple[Project, DuctSpace]] = {}
+        self._tuned: dict[object, SizeSearch] = {}
+
+    def carried_out(self, strategy: Strategy, assigned: Assigned) -> Laid | None:
+        """One strategy carried out for every collector in turn; each finds the ducts of those
+        before it in place. None where nothing can be laid.
+        """
+        project = self.kept.base
+        stranded: list[str] = []
+        search: SizeSearch | None = None
+        for ident, refs in assigned.items():
+            place = site(
+                replace(self.kept, base=project), project.collector[ident], refs, self.seed
+            )
+            choice = self.laid(place, strategy)
+            if choice is None:
+                return None
+            layout, search = choice
+            # Sizes found for the same tree before are where this search starts.
+            if not strategy.rough:
+                search = self._tuned[layout.shape] = tuned(search, self._tuned.get(layout.shape))
+            project = search.with_sizes(search.best())
+            stranded += layout.stranded
+        if search is None:
+            return None
+        return Laid(self._moved_apart(project), search, tuple(stranded))
+
+    def laid(self, place: Site, strategy: Strategy) -> tuple[Layout, SizeSearch] | None:
+        """The layout that a strategy takes for one site, ready to be sized."""
+        trees: list[Layout] = []
+        grown_on: dict[int, Grounds] = {}
+        for liking in strategy.likings:
+            made = self._ground(place, liking)
+            more = self._grown(place, made, liking, strategy.trees // len(strategy.likings))
+            grown_on |= {id(layout): made for layout in more}
+            trees += more
+        trees.sort(key=_most_reached)
+        for layout in trees[:1]:
+            made = grown_on[id(layout)]
+            self.stranded |= {ref: stranded_because(place, made, ref) for ref in layout.stranded}
+
+        def sizing(layout: Layout) -> SizeSearch:
+            return self._sizing(place, grown_on[id(layout)], layout, strategy)
+
+        # Which tree is best shows only when it is sized; a few are.
+        short = trees
+        if not strategy.quick and trees:
+            choice = TreeChoice(
+                place,
+                sizing,
+                self._moved_apart,
+                self.should_continue,
+                self._tight,
+                self._rest,
+                rated=0 if strategy.rough else RATED,
+            )
+            short = choice.of(trees, strategy.least_duct)
+        searches: list[tuple[Layout, SizeSearch]] = []
+        for layout in short:
+            if searches and (strategy.least_duct or not self.should_continue()):
+                break
+            search = sizing(layout)
+            # A tree whose ducts would go through one another is given up while another is left.
+            if layout is short[-1] or not crossings(search.project, search.runs):
+                searches.append((layout, search))
+        if not searches:
+            return None
+        if len(searches) == 1:
+            return searches[0]
+        return min(searches, key=lambda pair: pair[1].key(pair[1].by_rule()))
+
+    def _ground(self, place: Site, liking: Liking) -> Grounds:
+        key = (place.collector.id, place.refs, liking, id(place.base))
+        if key not in self._grounds:
+            if id(place.base) not in self._spaces:
+                self._spaces[id(place.base)] = place.base, DuctSpace(place.base)
+            self._grounds[key] = grounds(place, self._spaces[id(place.base)][1], liking)
+        return self._grounds[key]
+
+    def _grown(self, place: Site, made: Grounds, liking: Liking, count: int) -> list[Layout]:
+        """Trees for a site, those that lead to most pickups with the least duct first."""
+        key = (place.collector.id, place.refs, liking, id(place.base))
+        growth = self._trees.setdefault(key, _Growth(layouts(place, made)))
+        for layout in growth.up_to(count):
+            self.tried += layout is not None
+            if not self.should_continue():
+                break
+            if layout is not None and self.tried % TOLD_EVERY == 0:
+                self.on_tried()
+        return sorted(growth.trees, key=_most_reached)
+
+    def _moved_apart(self, project: Project) -> Project:
+        """The project with its new joints moved apart until each has room for its fittings."""
+        chosen = project.laying.height in LEVEL_CHOSEN
+        return with_room_everywhere(project, frozenset(self.kept.base.point), levels=not chosen)
+
+    def _sizing(self, place: Site, made: Grounds, layout: Layout, strategy: Strategy) -> SizeSearch:
+        project, new = built(place, made, layout)
+        sizes = allowed_sizes(project, place.collector.inlet)
+        return SizeSearch(
+            project, new, sizes, strategy.uniform, should_continue=self.should_continue
+        )
