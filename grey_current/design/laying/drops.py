@@ -33,13 +33,21 @@ LEAST_DROP = 0.25
 
 
 def drop_places(
-    lattice: Lattice, space: DuctSpace, ref: str, height: float, inlet: Inlet | None, bore: float
+    lattice: Lattice,
+    space: DuctSpace,
+    ref: str,
+    height: float,
+    inlet: Inlet | None,
+    bore: float,
+    *,
+    soft: bool = False,
 ) -> list[Start]:
     """Nodes at which a pickup's drop may stand, each with its cost (m of duct); none where nothing
     is free.
 
     `height` is the main's, m. A drop reaches from there to the height of the port, and not through
-    the collector's first duct, whose bore (m) is the main's.
+    the collector's first duct, whose bore (m) is the main's. Where boards pass it stands only where
+    there is no other place, or where no way leads to that (`soft`).
     """
     project = space.project
     machine, pickup = project.pickup[ref]
@@ -54,6 +62,8 @@ def drop_places(
         near = near[_hose_free(lattice.xy[near], space, machine, (x, y, low), radius)]
         in_lanes = _in_lanes(lattice.xy[near], space, low, radius)
         if near.size and (not in_lanes.all() or reach == REACHES[-1]):
+            if not soft and not in_lanes.all():
+                near, in_lanes = near[in_lanes == 0], in_lanes[in_lanes == 0]
             costs = HOSE_COST * _hose(machine, pickup, away[near]) + IN_LANE * in_lanes
             return [Start(int(node), float(cost)) for node, cost in zip(near, costs, strict=True)]
     return []

@@ -30,6 +30,9 @@ CLEAR = 0.02
 FROM_HEAT = 0.3
 # m kept over them. Allowance.
 OVER_HEAT = 0.6
+# Heights at which no duct may lie over floor that people walk on, and m round a collector that its
+# first duct takes all the same. Allowance.
+OFF_THE_FLOOR, AT_COLLECTOR = ("on the floor", "along the wall"), 0.8
 # m; a wide main, for telling whether one fits.
 WIDE = 0.15
 # m round a collector in another room, and its way to these rooms, that its duct may take.
@@ -137,6 +140,11 @@ def duct_ground(
         if _stands_at(project, solid, height, radius)
     ]
     solid = shapely.union_all([shape for shape, kind in blocked if not (soft and kind == "window")])
+    if project.laying.height in OFF_THE_FLOOR:
+        # Where people walk they would stumble over it or walk into it.
+        beside = plan(footprint(collector)).buffer(AT_COLLECTOR)
+        walked = space.ground.walked_ground.buffer(radius).difference(beside)
+        solid = shapely.union_all([solid, walked])
     ducts = [shape for run in kept if (shape := _duct(project, run, height, radius)) is not None]
     free = ground.difference(shapely.union_all([solid, *ducts]))
     # What is free but not within a room is a hole in a wall: it costs more, and no turn is made in

@@ -12,7 +12,7 @@ from grey_current.design.findings.all_findings import all_findings
 from grey_current.design.findings.finding import Finding
 from grey_current.design.flow.assessment import Assessment
 from grey_current.design.judgement import HARD, Judgement
-from grey_current.design.laying.aslant import metres_aslant
+from grey_current.design.laying.how_it_lies import lies_along_walls, metres_aslant
 from grey_current.shop.catalogue import materials
 from grey_current.shop.model import Project
 from grey_current.shop.places import distance
@@ -108,30 +108,43 @@ class Proposals:
 
 
 # Names that claim something.
-LEAST_DUCT, MOST_AIR = "Least duct", "Most air"
+LEAST_DUCT, MOST_AIR, BY_WALLS = "Least duct", "Most air", "Along the walls"
 # m of duct aslant across the room from which a layout is named after it.
 NAMED_ASLANT = 0.5
 
 
 def truly_named(rows: list[Proposal]) -> list[Proposal]:
-    """Some proposals, with a name that claims something only where it is true among them."""
+    """Some proposals, each with the first name of its kind that is true of it and that no other
+    has.
+    """
     # With a vacuum besides fewer ports are led to, and a hose alone is no duct.
     fewest = min((len(p.project.collectors) for p in rows), default=0)
     ducted = [p for p in rows if p.duct > 0 and len(p.project.collectors) == fewest]
     least = min((p.duct for p in ducted), default=0.0)
     most = min((p.judgement.by_air for p in ducted), default=(0.0, 0.0))
+    taken: set[str] = set()
     made = []
     for one in rows:
-        false = {LEAST_DUCT: one.duct > least + SAME_DUCT, MOST_AIR: one.judgement.by_air > most}
-        made.append(replace(one, name=_plain_name(one)) if false.get(one.name) else one)
+        if one.name in (LEAST_DUCT, MOST_AIR, BY_WALLS):
+            true = {
+                LEAST_DUCT: one.duct <= least + SAME_DUCT,
+                MOST_AIR: one.judgement.by_air <= most,
+                BY_WALLS: lies_along_walls(one.project),
+                "Across the room": one.aslant >= NAMED_ASLANT,
+                "Square to the walls": one.aslant < NAMED_ASLANT,
+            }
+            names = [one.name, *(name for name in true if name != one.name)]
+            true_names = [name for name in names if true[name] and name not in taken]
+            one = replace(one, name=next(iter(true_names), _numbered(taken)))
+        taken.add(one.name)
+        made.append(one)
     return made
 
 
-def _plain_name(one: Proposal) -> str:
-    """What a layout is called of which a name that claims more is not true."""
-    if one.aslant >= NAMED_ASLANT:
-        return "Across the room"
-    return "Square to the walls" if one.name == LEAST_DUCT else "Short ways"
+def _numbered(taken: set[str]) -> str:
+    """A name for one more layout."""
+    names = ("Another route", *(f"Another route, {number}" for number in range(2, 9)))
+    return next(name for name in names if name not in taken)
 
 
 def unlike(ranked: list[Proposal]) -> list[Proposal]:

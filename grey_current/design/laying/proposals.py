@@ -20,6 +20,7 @@ from grey_current.design.laying.kept import kept
 from grey_current.design.laying.lattice import ACROSS
 from grey_current.design.laying.moved_hose import moved_hose
 from grey_current.design.laying.proposal import (
+    BY_WALLS,
     LEAST_DUCT,
     MOST_AIR,
     Proposal,
@@ -119,6 +120,13 @@ def quickly_laid(
     """
     search = _Proposing(project, only_unconnected, None, seed, lambda: True, lambda found: None)
     return search.quick(trees) if search.kept.wanted else None
+
+
+def _worth_a_row(found: list[Proposal]) -> list[Proposal]:
+    """The proposals without those that lead to fewer pickups than others and serve no more."""
+    least = min((len(p.stranded) for p in found), default=0)
+    most = max((p.served[0] for p in found if len(p.stranded) == least), default=0)
+    return [p for p in found if len(p.stranded) == least or p.served[0] > most]
 
 
 def _not_empty(shares: Mapping[str, Sequence[str]]) -> Assigned:
@@ -333,7 +341,7 @@ class _Proposing:
             Strategy("One size", EITHER, trees=2 * count, uniform=True),
             Strategy(MOST_AIR, EITHER, trees=2 * count),
         )
-        along = [Strategy("Along the walls", (Liking(HUG),), trees=count // 2)]
+        along = [Strategy(BY_WALLS, (Liking(HUG),), trees=count // 2)]
         if is_low_under_slopes(self.kept.base):
             along.append(Strategy("At the low side", (Liking(low_side=True),), trees=few))
         if self._most is not None:
@@ -401,7 +409,7 @@ class _Proposing:
     def _answer(self, complete: bool) -> Proposals:
         found = sorted(self._laid_any() or ([] if complete else self._first), key=lambda p: p.rank)
         kept, notes = self._that_can_be_built(found) if complete else (found, ())
-        ranked = truly_named(unlike(kept))
+        ranked = truly_named(unlike(_worth_a_row(kept)))
         told = [
             replace(p, why=f"{p.why} {gave_up(p, ranked)}".strip()) if complete else p
             for p in ranked

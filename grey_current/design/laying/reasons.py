@@ -4,7 +4,6 @@ what had no way.
 
 from __future__ import annotations
 
-import math
 from collections.abc import Container, Iterable, Sequence
 from typing import Protocol
 
@@ -18,16 +17,15 @@ from grey_current.design.collector.estimate import rough_network
 from grey_current.design.flow import fittings as make
 from grey_current.design.flow.trace import shop_air
 from grey_current.design.judgement import SAME, Judgement
+from grey_current.design.laying.free_ground import OFF_THE_FLOOR
+from grey_current.design.laying.how_it_lies import lies_beside_walls, main_of
 from grey_current.design.laying.search import Grounds, Site
 from grey_current.design.laying.sizes import SizeSearch
-from grey_current.shop.duct_graph import AirPaths
 from grey_current.shop.model import Project
 from grey_current.shop.names import Names
 from grey_current.shop.places import distance, position
 from grey_current.units import Display
 
-# m from a wall within which a main is said to lie along it.
-BESIDE_WALL = 0.3
 NAMED = 3
 # m of duct aslant across the room from which that is said. Allowance.
 WORTH_A_WORD = 0.5
@@ -61,7 +59,7 @@ def reason(project: Project, judged: Judgement, search: SizeSearch | None) -> st
     # Whose trouble is largest; without any, whoever has the least to spare.
     key = min(judged.pickups, key=lambda k: (-judged.pickups[k].trouble, judged.pickups[k].share))
     ruling = f"Limited by {_who(project, key)}."
-    main = _main(project)
+    main = main_of(project)
     if not main:
         return ruling
     length = sum(distance(project, project.run[run]) for run in main)
@@ -70,41 +68,9 @@ def reason(project: Project, judged: Judgement, search: SizeSearch | None) -> st
         wide = display.diameter(sizes[0])
     else:
         wide = f"{display.diameter(sizes[0])} to {display.diameter(sizes[-1])}"
-    where = " along the wall" if _beside_wall(project, main) else ""
+    where = " along the wall" if lies_beside_walls(project, main) else ""
     other = _other_size(project, search, display) if search is not None else ""
     return f"{ruling} Main {wide}, {display.about(length)} long{where}{other}."
-
-
-def _main(project: Project) -> list[str]:
-    """The runs that more than one pickup's air passes, on the way of the one that is farthest from
-    its collector.
-    """
-    paths = AirPaths(project)
-    passes: dict[str, int] = {}
-    ways = []
-    for run in project.runs:
-        if run.start in project.pickup and run.id in paths.down:
-            ways.append(list(paths.onward(run.id)))
-            for passed in ways[-1]:
-                passes[passed] = passes.get(passed, 0) + 1
-    shared = [[run for run in way if passes[run] > 1] for way in ways]
-    return max(
-        shared, key=lambda way: sum(distance(project, project.run[run]) for run in way), default=[]
-    )
-
-
-def _beside_wall(project: Project, main: Iterable[str]) -> bool:
-    """Whether most of a main lies close along walls."""
-    outlines = shapely.union_all([shapely.Polygon(room.outline).boundary for room in project.rooms])
-    near = total = 0.0
-    for ident in main:
-        run = project.run[ident]
-        a, b = position(project, run.start)[:2], position(project, run.end)[:2]
-        length = math.dist(a, b)
-        middle = shapely.Point((a[0] + b[0]) / 2, (a[1] + b[1]) / 2)
-        total += length
-        near += length if outlines.distance(middle) < BESIDE_WALL else 0.0
-    return total > 0 and near > 0.7 * total
 
 
 def _other_size(project: Project, search: SizeSearch, display: Display) -> str:
@@ -331,12 +297,14 @@ def stranded_because(place: Site, made: Grounds, ref: str) -> str:
             f"a wall stands between it and the {place.collector.name.lower()}; allow a "
             "hole, or move it."
         )
-    if ref not in ground.ways:
+    if ref not in ground.ways and choices.height not in OFF_THE_FLOOR:
         return "no drop fits beside it; move it or what stands round it, or choose another height."
     if made.ground.foot is None and not ground.trunks:
         return (
             f"what is pinned before the {place.collector.name.lower()} cannot be joined; unpin it."
         )
+    if choices.height in OFF_THE_FLOOR:
+        return f"{choices.height} its duct would lie where people walk; choose another height."
     way = f"{place.collector.name.lower()} at {display.about(ground.height)}"
     return f"what stands there leaves no way to the {way}; choose another height."
 

@@ -154,7 +154,7 @@ def _grounds(
         hug,
         liking.aslant,
     )
-    starts = [drop_places(grid, space, ref, level, inlet, bore) for ref in place.refs]
+    starts = [drop_places(grid, space, ref, level, inlet, bore, soft=soft) for ref in place.refs]
     known = dict(zip(place.refs, grid.ways(starts), strict=True))
     ways = {ref: way for ref, way in known.items() if way.first}
     foot = _node_at(grid, origin) if inlet is not None and inlet.blocked is None else None
