@@ -223,7 +223,7 @@ def _place_row(project: Project, place: CollectorPlace, display: Display) -> Off
         f"{place.over_amps:.0f}" if place.over_amps else "–",
     )
     laid = any(place.collector.id in run.ends for run in project.runs)
-    why = "Judged with the least duct from there. "
+    why = "Judged with the ducts that it would have from there. "
     why += "Taking it lays its ducts anew." if laid else "Its ducts come with Lay the ducts."
     shown = place.proposal
     return OfferRow(

@@ -1,5 +1,5 @@
 """Where a collector should stand: places where it fits, each judged with the ducts that it would
-then have.
+then have, the best as whole layouts are.
 """
 
 from __future__ import annotations
@@ -22,7 +22,7 @@ from grey_current.design.laying.free_ground import main_level
 from grey_current.design.laying.inlet import led_out
 from grey_current.design.laying.kept import kept
 from grey_current.design.laying.proposal import Proposal
-from grey_current.design.laying.proposals import as_laid, quickly_laid
+from grey_current.design.laying.proposals import as_laid, quickly_laid, well_laid
 from grey_current.design.laying.sizes import allowed_sizes
 from grey_current.design.space.clashes import DuctSpace
 from grey_current.design.space.ground import FloorSpace
@@ -42,15 +42,15 @@ from grey_current.workers.pool import ALONE, Crew
 FROM_WALL = 0.06
 # m from one place along a wall to the next.
 EVERY = 0.3
-# Places that are judged with quickly laid ducts, with well laid ones, and offered.
-ROUGHLY, CLOSELY, OFFERED = 20, 6, 3
+# Places that are judged with quickly laid ducts, and with well laid ones and offered.
+ROUGHLY, OFFERED = 16, 3
 # m between two places that are worth two offers.
 APART = 1.2
 # m between two places that are worth judging both.
 SPREAD = 0.6
 # m of duct that each diameter of straight pipe before the inlet is worth, up to five. Allowance.
 INLET_COST = 1.0
-QUICK_TREES, GOOD_TREES = 6, 24
+QUICK_TREES = 8
 
 # m from a wall at which a collector stands at it, and from a thing at which it is beside that.
 AT_WALL, BESIDE = 0.5, 1.5
@@ -134,13 +134,17 @@ class _PlacesRequest(NamedTuple):
 
     bare: Project
     items: tuple[Collector, ...]
-    trees: int
+    # None: laid for the most air, as whole layouts are.
+    trees: int | None
     seed: int
 
     def laid(self, number: int) -> Proposal | None:
         """The ducts that the collector would have at one of the places."""
         item = self.items[number]
-        return quickly_laid(with_candidate(self.bare, item.id, item), self.trees, self.seed)
+        there = with_candidate(self.bare, item.id, item)
+        if self.trees is None:
+            return well_laid(there, self.seed)
+        return quickly_laid(there, self.trees, self.seed)
 
 
 class WorkerTask:
@@ -197,7 +201,7 @@ class _Placing:
         self.space, self.bare_space = FloorSpace(self.others), FloorSpace(self.bare)
 
     def all(self) -> CollectorPlaces:
-        """The search: all places by a rough figure, some with quickly laid ducts, a few with well
+        """The search: all places by a rough figure, some with quickly laid ducts, the best with well
         laid ones.
         """
         rough = self._spread(sorted(self._fitting(), key=lambda pair: pair[0]))[:ROUGHLY]
@@ -210,25 +214,27 @@ class _Placing:
                 "smaller one",
             )
         quick = self._judged([*here, *(item for _, item in rough)], QUICK_TREES)
-        closely = self._judged([place.collector for place in quick[:CLOSELY]], GOOD_TREES)
-        return self._answer(closely or quick, complete=True)
+        best = self._apart(quick)
+        well = self._judged([place.collector for place in best], None)
+        return self._answer(well or best, complete=True)
 
     def _answer(self, found: list[CollectorPlace], *, complete: bool) -> CollectorPlaces:
+        chosen = self._apart(found)
+        return CollectorPlaces(
+            self.item.id, tuple(chosen), self.tried, time.monotonic() - self._began, complete
+        )
+
+    def _apart(self, found: list[CollectorPlace]) -> list[CollectorPlace]:
+        """The best places that are worth an offer each."""
         # Places that nothing can be led to are none, as long as there is another one.
         led_to = [place for place in found if place.proposal.duct + place.proposal.hose > 0]
         chosen: list[CollectorPlace] = []
         for place in sorted(led_to or found, key=lambda one: one.rank):
             if all(_apart(place.collector, other.collector) >= APART for other in chosen):
                 chosen.append(place)
-        return CollectorPlaces(
-            self.item.id,
-            tuple(chosen[:OFFERED]),
-            self.tried,
-            time.monotonic() - self._began,
-            complete,
-        )
+        return chosen[:OFFERED]
 
-    def _judged(self, items: list[Collector], trees: int) -> list[CollectorPlace]:
+    def _judged(self, items: list[Collector], trees: int | None) -> list[CollectorPlace]:
         # A fresh value, without all that is cached in the project: it goes through a pipe.
         sent = _PlacesRequest(self.bare.replaced(), tuple(items), trees, self.seed)
         found: dict[int, CollectorPlace] = {}

@@ -122,6 +122,17 @@ def quickly_laid(
     return search.quick(trees) if search.kept.wanted else None
 
 
+def well_laid(project: Project, seed: int = 0) -> Proposal | None:
+    """One layout for the most air, as it is offered among others; None where nothing can be laid.
+    Raises nothing.
+    """
+    search = _Proposing(project, False, None, seed, lambda: True, lambda found: None)
+    if not search.kept.wanted:
+        return None
+    made = search.group((Strategy(MOST_AIR, EITHER, trees=FEW_TREES),))
+    return made[0] if made else None
+
+
 def _worth_a_row(found: list[Proposal]) -> list[Proposal]:
     """The proposals without those that lead to fewer pickups than others and serve no more."""
     least = min((len(p.stranded) for p in found), default=0)
