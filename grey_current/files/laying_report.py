@@ -152,6 +152,7 @@ def sizes_text(project: Project, found: tuple[Resized, ...]) -> str:
             f"  {name}: {display.diameter(before)} -> {display.diameter(after)}"
             for name, before, after in item.in_words
         ]
+        lines += [f"  but {words}" for words in item.costs]
         if not item.changes:
             lines.append("  as drawn")
     return "\n".join([*lines, "", ESTIMATE])
@@ -171,6 +172,7 @@ def sizes_report(project: Project, found: tuple[Resized, ...]) -> dict[str, Any]
                     for run, before, after in item.changes
                 ],
                 "tried": item.tried,
+                "costs": list(item.costs),
                 "money": _money(project, item.project),
                 "adds": adds_report(now, item.assessment),
                 "project": item.project.model_dump(mode="json"),

@@ -246,6 +246,9 @@ def _sizes_row(project: Project, item: Resized) -> OfferRow:
     ]
     more = f" and {len(changes) - CHANGED} more" if len(changes) > CHANGED else ""
     why = f"{capital(', '.join(told))}{more}." if told else "As drawn: no other size does better."
+    if item.costs:
+        more = f"; {len(item.costs) - CHANGED} more" if len(item.costs) > CHANGED else ""
+        why += f" But {'; '.join(item.costs[:CHANGED])}{more}."
     cells = (*_judged(item.judgement), f"{len(item.changes)}")
     return OfferRow(item.name, cells, why, item.project, item.project, item.assessment)
 

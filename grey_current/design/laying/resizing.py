@@ -10,7 +10,7 @@ from dataclasses import dataclass, field
 from grey_current.design.flow.assess import assess
 from grey_current.design.flow.assessment import Assessment
 from grey_current.design.flow.scenarios import all_scenarios
-from grey_current.design.judgement import Judgement, judge
+from grey_current.design.judgement import Judgement, judge, worsenings
 from grey_current.design.laying.sizes import SizeSearch, allowed_sizes, size_runs
 from grey_current.errors import RefusedEdit
 from grey_current.shop.duct_graph import downstream_ends
@@ -26,7 +26,7 @@ class Resized:
     changes.
 
     `changes` are run ids with the size before and after (m), in the shop's order; `tried` how many
-    choices were judged.
+    choices were judged; `costs` what gets worse against the sizes as drawn, the worst first.
     """
 
     name: str
@@ -34,6 +34,7 @@ class Resized:
     judgement: Judgement
     changes: tuple[tuple[str, float, float], ...]
     tried: int
+    costs: tuple[str, ...]
     assessment: Assessment = field(repr=False, compare=False)
 
     @property
@@ -59,15 +60,20 @@ def resized(
         raise RefusedEdit(
             "the ducts", "sizing them", "draw ducts that lead to a collector first, or unpin some"
         )
+    drawn = judge(assess(project, all_scenarios(project)))
     found = [
-        _resized(project, STEPPED, False, should_continue),
-        _resized(project, ONE_SIZE, True, should_continue),
+        _resized(project, drawn, STEPPED, False, should_continue),
+        _resized(project, drawn, ONE_SIZE, True, should_continue),
     ]
     return tuple(sorted(found, key=lambda one: (one.judgement.rank[:2], one.name != STEPPED)))
 
 
 def _resized(
-    project: Project, name: str, uniform: bool, should_continue: Callable[[], bool]
+    project: Project,
+    drawn: Judgement,
+    name: str,
+    uniform: bool,
+    should_continue: Callable[[], bool],
 ) -> Resized:
     made, tried = project, 0
     for item in project.collectors:
@@ -88,4 +94,6 @@ def _resized(
         if abs(made.run[run.id].diameter - run.diameter) > 1e-6
     )
     done = assess(made, all_scenarios(made))
-    return Resized(name, made, judge(done), changes, tried, done)
+    judged = judge(done, drawn)
+    costs = tuple(worse.words for worse in worsenings(made, drawn, judged))
+    return Resized(name, made, judged, changes, tried, costs, done)
