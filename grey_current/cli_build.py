@@ -10,22 +10,25 @@ from typing import Any
 from grey_current.build.bill import bill
 from grey_current.build.cuts import cutting_list
 from grey_current.build.made.template import read
-from grey_current.build.made.templates import TEMPLATES, sheet, template
+from grey_current.build.made.templates import TEMPLATES, full_size, sheet, template
 from grey_current.build.phases import phase_facts, proposed_phases
 from grey_current.build.standing import standing
-from grey_current.cli_files import by_the_window, file_name, save_project
+from grey_current.cli_files import by_the_window, file_name, printed_by, save_project
 from grey_current.design.parts.assembly import assemble
 from grey_current.design.parts.phase_order import phase_of
 from grey_current.errors import InputError
 from grey_current.files import assembly_report, build_report, laying_report, project_file
 from grey_current.files.building_files import save_lists
+from grey_current.files.drawing_dxf import write_dxf
 from grey_current.files.drawing_svg import svg
 from grey_current.files.price_csv import price_list, read_prices
 from grey_current.files.safe_write import write_export
 from grey_current.shop.build_edits import with_prices
-from grey_current.units import Display, System, parse_number
+from grey_current.units import Display, System, parse_length, parse_number
 
 FINE = 0
+# m; a wider cut is no saw's.
+MOST_KERF = 0.01
 # What argparse adds commands to; its own name for it is private.
 Commands = Any
 
@@ -122,7 +125,16 @@ def _add_templates(commands: Commands) -> None:
         help="units of the drawing and of bare numbers",
     )
     made.add_argument(
-        "-o", dest="output", type=file_name, metavar="FILE.svg", help="save the drawing there"
+        "-o",
+        dest="output",
+        type=file_name,
+        metavar="FILE",
+        help="save the drawing: .svg to scale, .pdf at full size on several sheets, .dxf for a "
+        "machine (layers CUT, DRILL, SCORE)",
+    )
+    made.add_argument("--letter", action="store_true", help="sheets of Letter size instead of A4")
+    made.add_argument(
+        "--kerf", metavar="SIZE", help="move contours by half a saw's cut: --kerf 3mm"
     )
     made.set_defaults(command=_make)
 
@@ -237,6 +249,24 @@ def _papers(options: argparse.Namespace) -> int:
     return FINE
 
 
+def _save_made(options: argparse.Namespace, given: dict[str, float], kerf: float) -> str:
+    """Save a thing's drawing as what its file's name ends with: SVG to scale, DXF and PDF at full
+    size. Raises `InputError` for another ending.
+    """
+    path, display = options.output, Display(options.units)
+    ending = path.suffix.lower()
+    if ending == ".dxf":
+        return write_dxf([full_size(options.what, given, display, kerf)], path)
+    if ending == ".pdf":
+        size = "Letter" if options.letter else "A4"
+        asked = {"figures": given, "kerf": kerf, "units": options.units, "size": size}
+        module = "grey_current.desk.papers.full_size_pages"
+        return printed_by(module, [options.what, str(path), json.dumps(asked)], path)
+    if ending != ".svg":
+        raise InputError("-o", str(path), "end its name with .svg, .dxf or .pdf")
+    return write_export(svg(sheet(options.what, given, display)), path)
+
+
 def _make(options: argparse.Namespace) -> int:
     units: System = options.units
     display, chosen = Display(units), template(options.what)
@@ -248,6 +278,9 @@ def _make(options: argparse.Namespace) -> int:
             raise InputError(chosen.title, text, f"write NAME=SIZE with one of {', '.join(known)}")
         given[name] = read(known[name], value, display)
     drawing = sheet(chosen.name, given, display)
-    saved = [write_export(svg(drawing), options.output)] if options.output else []
+    kerf = parse_length(options.kerf, units, "--kerf") if options.kerf else 0.0
+    if not 0 <= kerf <= MOST_KERF:
+        raise InputError("--kerf", options.kerf, f"give from 0 to {display.length(MOST_KERF)}")
+    saved = [_save_made(options, given, kerf)] if options.output else []
     print("\n".join([drawing.title, *drawing.notes, *saved]))
     return FINE

@@ -39,11 +39,19 @@ def by_the_window(project: Path, path: Path, what: str, letter: bool) -> str:
 
     Raises `FileError`.
     """
+    size = ["--letter"] if letter else []
+    return printed_by("grey_current.desk.app", [str(project), what, str(path), *size], path)
+
+
+def printed_by(module: str, arguments: list[str], path: Path) -> str:
+    """Let a program that knows Qt print into a file, without a window; returned is what was saved.
+
+    Raises `FileError`.
+    """
     check_export(path)
-    command = [sys.executable, "-m", "grey_current.desk.app", str(project), what, str(path)]
     environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen"}
     done = subprocess.run(
-        [*command, *(["--letter"] if letter else [])],
+        [sys.executable, "-m", module, *arguments],
         env=environment,
         capture_output=True,
         text=True,

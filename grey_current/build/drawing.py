@@ -29,8 +29,12 @@ LAYERS: dict[str, float] = {
     "hidden": 0.18,
     "dimensions": 0.13,
     "text": 0.13,
+    # At full size: sawn through, drilled, only scored.
+    "cut": 0.25,
+    "drill": 0.25,
+    "score": 0.13,
 }
-DASHED = frozenset({"beams", "hidden", "hoses"})
+DASHED = frozenset({"beams", "hidden", "hoses", "score"})
 # mm; ordinary lettering.
 TEXT = 2.5
 SMALL = 2.0
@@ -109,6 +113,11 @@ class Drawing:
             xs.append(x)
             ys.append(y)
         return (min(xs), min(ys), max(xs), max(ys)) if xs else (0.0, 0.0, 0.1, 0.1)
+
+    @property
+    def corners(self) -> tuple[XY, ...]:
+        """Places (m) that all of it lies between."""
+        return tuple(self._places())
 
     def _places(self) -> Iterator[XY]:
         for item in self.items:

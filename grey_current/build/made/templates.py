@@ -5,6 +5,7 @@ facts as notes.
 from __future__ import annotations
 
 from grey_current.build.drawing import Drawing, fitting_scale
+from grey_current.build.full_size import to_cut
 from grey_current.build.made.hoods import BOX, CLOSING_PLATE, HOOD
 from grey_current.build.made.joints import ADAPTOR, COUPLER, GATE, SPLITTER
 from grey_current.build.made.rooms import ROOM_FILTER, SOUND_BOX
@@ -46,6 +47,15 @@ def sheet(name: str, given: Figures, display: Display) -> Drawing:
     drawing = Drawing(chosen.title, made.items)
     scale = fitting_scale([drawing], *SHEET)
     return Drawing(chosen.title, made.items, scale, (f"Scale 1 : {scale:g}", *notes(made, display)))
+
+
+def full_size(name: str, given: Figures, display: Display, kerf: float = 0.0) -> Drawing:
+    """A template's drawing at full size, to be sawn by; with a `kerf` (m) contours lie where the
+    middle of the cut goes. Raises as `Template.made`.
+    """
+    chosen = template(name)
+    made = chosen.made(given, display)
+    return to_cut(Drawing(chosen.title, made.items, 1.0, notes(made, display)), kerf)
 
 
 def notes(made: TemplateResult, display: Display) -> tuple[str, ...]:

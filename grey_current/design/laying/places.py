@@ -201,8 +201,8 @@ class _Placing:
         self.space, self.bare_space = FloorSpace(self.others), FloorSpace(self.bare)
 
     def all(self) -> CollectorPlaces:
-        """The search: all places by a rough figure, some with quickly laid ducts, the best with well
-        laid ones.
+        """The search: all places by a rough figure, some with quickly laid ducts, the best with
+        well laid ones.
         """
         rough = self._spread(sorted(self._fitting(), key=lambda pair: pair[0]))[:ROUGHLY]
         here = [self.item] if self._inside(self.item) else []

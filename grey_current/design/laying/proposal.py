@@ -125,7 +125,8 @@ def truly_named(rows: list[Proposal]) -> list[Proposal]:
     taken: set[str] = set()
     made = []
     for one in rows:
-        if one.name in (LEAST_DUCT, MOST_AIR, BY_WALLS):
+        name = one.name
+        if name in (LEAST_DUCT, MOST_AIR, BY_WALLS):
             true = {
                 LEAST_DUCT: one.duct <= least + SAME_DUCT,
                 MOST_AIR: one.judgement.by_air <= most,
@@ -133,11 +134,12 @@ def truly_named(rows: list[Proposal]) -> list[Proposal]:
                 "Across the room": one.aslant >= NAMED_ASLANT,
                 "Square to the walls": one.aslant < NAMED_ASLANT,
             }
-            names = [one.name, *(name for name in true if name != one.name)]
-            true_names = [name for name in names if true[name] and name not in taken]
-            one = replace(one, name=next(iter(true_names), _numbered(taken)))
-        taken.add(one.name)
-        made.append(one)
+            # Its own name first.
+            names = dict.fromkeys([name, *true])
+            fitting = [other for other in names if true[other] and other not in taken]
+            name = next(iter(fitting), _numbered(taken))
+        taken.add(name)
+        made.append(replace(one, name=name))
     return made
 
 

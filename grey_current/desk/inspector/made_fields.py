@@ -67,7 +67,7 @@ def _made_section(workspace: Workspace, item: ShopMade) -> Section:
             "Save its drawing…",
             step="",
             act=lambda: workspace.save_drawing(item.template, dict(item.figures)),
-            detail="SVG, to print true to scale",
+            detail="PDF at full size to saw by, DXF for a machine, SVG to scale",
         ),
         ActionField(
             f"unmake/{item.template}/{item.element}",

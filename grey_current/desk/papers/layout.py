@@ -61,7 +61,24 @@ class Placed:
     drawing: Drawing
 
 
-Mark = Word | Rule | Placed
+@dataclass(frozen=True)
+class Cutout:
+    """A part of a drawing at full size: the frame that it fills (mm from the page's upper left
+    corner), how far it is drawn beyond that (mm), and the drawing's place (m) in the frame's lower
+    left corner.
+    """
+
+    x: float
+    y: float
+    to_x: float
+    to_y: float
+    bleed: float
+    drawing: Drawing
+    left: float
+    low: float
+
+
+Mark = Word | Rule | Placed | Cutout
 
 
 @dataclass

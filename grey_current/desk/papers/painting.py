@@ -30,10 +30,11 @@ from grey_current.build.drawing import (
     dimension_text,
 )
 from grey_current.build.drawing import Path as DrawnPath
-from grey_current.desk.papers.layout import SIZES, Mark, PaperPage, Placed, Rule, Word
+from grey_current.desk.papers.layout import SIZES, Cutout, Mark, PaperPage, Rule, Word
 from grey_current.desk.theme import INK, PAPER, paper_font
 from grey_current.errors import FileError
 from grey_current.files.safe_write import write_export
+from grey_current.shop.places import XY
 
 DPI = 600
 MM = 25.4
@@ -138,8 +139,16 @@ def _paint(painter: QPainter, mark: Mark, mm: float) -> None:
     elif isinstance(mark, Rule):
         painter.setPen(QPen(INK, mark.weight * mm))
         painter.drawLine(QPointF(mark.x * mm, mark.y * mm), QPointF(mark.to_x * mm, mark.to_y * mm))
+    elif isinstance(mark, Cutout):
+        corner = QPointF(mark.x - mark.bleed, mark.y - mark.bleed) * mm
+        far = QPointF(mark.to_x + mark.bleed, mark.to_y + mark.bleed) * mm
+        painter.save()
+        painter.setClipRect(QRectF(corner, far))
+        _drawing(painter, mark.drawing, (mark.x, mark.to_y), (mark.left, mark.low), mm)
+        painter.restore()
     else:
-        _drawing(painter, mark, mm)
+        left, low, _, _ = mark.drawing.bounds
+        _drawing(painter, mark.drawing, (mark.x, mark.y), (left, low), mm)
 
 
 def _word(
@@ -166,13 +175,14 @@ def _word(
     painter.restore()
 
 
-def _drawing(painter: QPainter, placed: Placed, mm: float) -> None:
-    drawing: Drawing = placed.drawing
-    left, low, _, _ = drawing.bounds
+def _drawing(painter: QPainter, drawing: Drawing, on_page: XY, corner: XY, mm: float) -> None:
+    """Paint a drawing, its `corner` (m) at a place on the page (mm)."""
     scale = 1000 / drawing.scale * mm
 
     def at(x: float, y: float) -> QPointF:
-        return QPointF(placed.x * mm + (x - left) * scale, placed.y * mm - (y - low) * scale)
+        return QPointF(
+            on_page[0] * mm + (x - corner[0]) * scale, on_page[1] * mm - (y - corner[1]) * scale
+        )
 
     for item in drawing.items:
         parts: list[DrawnPath | Circle | Text] = (

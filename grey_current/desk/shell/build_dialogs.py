@@ -23,6 +23,12 @@ if TYPE_CHECKING:
     from grey_current.desk.papers.preview import PapersDialog
 
 CSV = "Price lists (*.csv);;All files (*)"
+# How a drawing may be saved, with the ending of its name.
+DRAWINGS = {
+    "PDF at full size, to saw by (*.pdf)": ".pdf",
+    "DXF for a machine, layers CUT, DRILL, SCORE (*.dxf)": ".dxf",
+    "SVG to scale (*.svg)": ".svg",
+}
 
 
 class BuildDialogs:
@@ -138,12 +144,34 @@ class BuildDialogs:
         """Ask for a file and save the drawing of a thing to make. Raises `FileError`, `InputError`
         for bad figures.
         """
-        from grey_current.build.made.templates import sheet  # noqa: PLC0415
+        from grey_current.build.made.templates import full_size, sheet  # noqa: PLC0415
+        from grey_current.files.drawing_dxf import write_dxf  # noqa: PLC0415
         from grey_current.files.drawing_svg import svg  # noqa: PLC0415
 
-        drawing = sheet(template, figures, Display(self.workspace.project.settings.units))
-        chosen, _ = QFileDialog.getSaveFileName(
-            self.window, "Save the drawing", f"{template}.svg", "Drawings (*.svg)"
+        display = Display(self.workspace.project.settings.units)
+        drawing = sheet(template, figures, display)
+        chosen, kind = QFileDialog.getSaveFileName(
+            self.window, "Save the drawing", f"{template}.pdf", ";;".join(DRAWINGS)
         )
-        if chosen:
-            self._tell(f"{write_export(svg(drawing), Path(chosen))}.")
+        if not chosen:
+            return
+        path = Path(chosen)
+        # A name without an ending gets that of the kind that was chosen.
+        if path.suffix.lower() not in (".svg", ".dxf", ".pdf"):
+            path = path.with_name(path.name + DRAWINGS.get(kind, ".svg"))
+        if path.suffix.lower() == ".pdf":
+            self._tell(f"{self._save_full_size(template, figures, path)}.")
+        elif path.suffix.lower() == ".dxf":
+            self._tell(f"{write_dxf([full_size(template, figures, display)], path)}.")
+        else:
+            self._tell(f"{write_export(svg(drawing), path)}.")
+
+    def _save_full_size(self, template: str, figures: dict[str, float], path: Path) -> str:
+        from grey_current.build.made.templates import full_size  # noqa: PLC0415
+        from grey_current.desk.papers.full_size_pages import full_size_pages  # noqa: PLC0415
+        from grey_current.desk.papers.painting import save_pdf  # noqa: PLC0415
+
+        units = self.workspace.project.settings.units
+        drawing = full_size(template, figures, Display(units))
+        size = "Letter" if units == "us" else "A4"
+        return save_pdf(full_size_pages(drawing, size), path, drawing.title, size)
