@@ -19,6 +19,8 @@ DRILLED = 0.012
 EDGE, FOOT = 12.0, 24.0
 # mm that is drawn beyond a sheet's frame, so that an edge that is trimmed askew shows.
 BLEED = 4.0
+# m; no saw's cut is thinner.
+THINNEST = 1e-5
 # What is drawn on a layer is sawn or scored.
 LAYER = {"outline": "cut", "centre lines": "score", "hidden": "score"}
 # Sheets that nobody glues together.
@@ -52,7 +54,7 @@ def to_cut(drawing: Drawing, kerf: float = 0.0) -> Drawing:
     holes inside.
     """
     items = [_by_layer(item) for item in drawing.items]
-    if kerf > 0:
+    if kerf > THINNEST:
         items = list(_offset(items, kerf / 2))
     return Drawing(drawing.title, tuple(items), 1.0, drawing.notes)
 
@@ -63,6 +65,8 @@ def _by_layer(item: Item) -> Item:
         return Circle(item.centre, item.radius, "drill" if drilled else "cut", item.blank)
     if isinstance(item, Path) and item.layer in LAYER:
         return Path(item.points, LAYER[item.layer], item.closed)
+    if isinstance(item, Circle) and item.layer in LAYER:
+        return Circle(item.centre, item.radius, LAYER[item.layer], item.blank)
     return item
 
 

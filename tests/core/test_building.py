@@ -21,7 +21,9 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from shapely import Point, Polygon
+from pypdf import PdfReader
+from shapely import LineString, Point, Polygon, box
+from shapely.ops import unary_union
 
 from grey_current import cli
 from grey_current.build.bill import SHARED, bill
@@ -37,11 +39,12 @@ from grey_current.build.cuts import (
 )
 from grey_current.build.cutting import Bar, cut
 from grey_current.build.drawing import Circle, Dimension, Path
+from grey_current.build.full_size import best_page, sheets
 from grey_current.build.made.at_place import bought_instead, figures_at, made_for, templates_at
 from grey_current.build.made.joints import gate_leak_share, gate_sizes, holding_force, leaking
 from grey_current.build.made.rooms import clean_air, warming
 from grey_current.build.made.template import read, say
-from grey_current.build.made.templates import TEMPLATES, sheet, template
+from grey_current.build.made.templates import TEMPLATES, full_size, sheet, template
 from grey_current.build.papers import drawings, papers
 from grey_current.build.phases import phase_facts, proposed_phases
 from grey_current.build.standing import standing
@@ -650,6 +653,63 @@ def held_together(made, display):
         assert board.count >= 1 and min(board.length, board.width, board.thickness) > 0
 
 
+def all_on_sheets(drawing):
+    """Whatever is sawn, drilled or scored lies on the sheets, and none of them is empty."""
+    assert not {item.layer for item in drawing.items} & {"outline", "centre lines", "hidden"}
+    for page in ((210.0, 297.0), (279.4, 215.9)):
+        found = sheets(drawing, page)
+        frames = [box(s.left, s.low, s.left + s.wide, s.low + s.high) for s in found]
+        whole = unary_union(frames).buffer(1e-6)
+        for item in drawing.items:
+            if isinstance(item, Path):
+                ring = [*item.points, item.points[0]] if item.closed else item.points
+                assert whole.covers(LineString(ring))
+            elif isinstance(item, Circle):
+                assert whole.covers(Point(item.centre).buffer(item.radius, 64).exterior)
+        assert sum(frame.area for frame in frames) == pytest.approx(unary_union(frames).area)
+
+
+@given(st.just(0.0) | st.floats(1e-4, 0.008))
+def test_half_a_kerf_is_left_to_the_wood_that_stays(kerf):
+    plain, moved = (full_size("gate", {}, METRIC, k) for k in (0.0, kerf))
+    for one, other in zip(plain.items, moved.items, strict=True):
+        if isinstance(one, Circle) and one.layer == "cut":
+            assert other.radius == pytest.approx(one.radius - kerf / 2)
+        elif isinstance(one, Path) and one.layer == "cut":
+            grown = Polygon(one.points).buffer(kerf / 2, join_style="mitre")
+            assert Polygon(other.points).symmetric_difference(grown).area < 1e-9
+        else:
+            assert one == other
+    # A peg's hole is drilled, whatever the saw.
+    assert {item.layer for item in full_size("coupler", {}, US, kerf).items} >= {"cut", "drill"}
+
+
+def test_things_are_saved_for_the_machine_and_to_saw_by(tmp_path, capsys):
+    assert cli.main(["make", "gate", "--kerf", "3mm", "-o", str(tmp_path / "gate.dxf")]) == 0
+    document = ezdxf.filemanagement.readfile(tmp_path / "gate.dxf")
+    lines = list(document.modelspace().query("LWPOLYLINE"))
+    cut = [line for line in lines if line.dxf.layer == "CUT"]
+    assert cut and all(line.dxf.flags & 1 for line in cut) and not document.audit().errors
+    assert {line.dxf.layer for line in lines} <= {"CUT", "SCORE", "DIMENSIONS"}
+    assert cli.main(["make", "gate", "-o", str(tmp_path / "gate.pdf"), "--letter"]) == 0
+    pages = PdfReader(tmp_path / "gate.pdf").pages
+    gate = full_size("gate", {}, US)
+    assert len(pages) == len(sheets(gate, best_page(gate, (215.9, 279.4))))
+    text = pages[0].extract_text()
+    assert re.search(r"Sheet A\d of", text) and "100mm" in text.replace(" ", "") and "4 in" in text
+    assert {round(float(side)) for side in pages[0].mediabox[2:]} == {612, 792}
+    capsys.readouterr()
+    for words, says in {
+        ("gate", "-o", "gate.png"): "end its name with .svg, .dxf or .pdf",
+        ("gate", "--kerf", "wide"): "write a length",
+        ("gate", "--kerf", "40mm"): "give from 0 to",
+        ("sound-box", "width=2m", "depth=2m", "height=2m", "-o", "b.pdf"): "save it as DXF or SVG",
+    }.items():
+        asked = [str(tmp_path / w) if w.endswith((".png", ".pdf")) else w for w in words]
+        assert cli.main(["make", *asked]) == 2
+        assert says in capsys.readouterr().err
+
+
 @pytest.mark.parametrize("name", [item.name for item in TEMPLATES])
 def test_every_template_draws_at_any_size_or_says_why_not(name):
     chosen, said = template(name), list[str]()
@@ -669,6 +729,7 @@ def test_every_template_draws_at_any_size_or_says_why_not(name):
         assert math.isfinite(right - left) and right > left and high > low and len(made.notes) >= 3
         ElementTree.fromstring(svg(made))
         held_together(chosen.made(figures, display), display)
+        all_on_sheets(full_size(name, figures, display))
 
     drawn()
     assert all(chosen.title.split()[0] in sentence for sentence in said)

@@ -4,6 +4,7 @@ done."""
 from __future__ import annotations
 
 import re
+from pathlib import Path
 
 import pytest
 from pypdf import PdfReader
@@ -20,6 +21,7 @@ from grey_current.desk import app
 from grey_current.desk.papers.layout import FOOT, MARGIN, Placed, Word, pages, width
 from grey_current.desk.papers.painting import picture, print_pages, save_pdf
 from grey_current.desk.papers.preview import PapersDialog
+from grey_current.desk.shell.build_dialogs import DRAWINGS
 from grey_current.desk.strips.parts_table import ROW
 from grey_current.errors import FileError
 from grey_current.files import project_file
@@ -156,6 +158,13 @@ def test_a_gate_is_made_in_the_shop_and_bought_after_all(build, hands, tmp_path,
     )
     hands.press("drawing/gate/gate-planer")
     assert "Sliding gate of plywood" in (tmp_path / "gate.svg").read_text()
+    for kind, ending in DRAWINGS.items():
+        name = str(tmp_path / f"made-{ending[1:]}")
+        monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, n=name, k=kind: (n, k))
+        hands.press("drawing/gate/gate-planer")
+        assert Path(name + ending).stat().st_size > 1000
+    text = PdfReader(tmp_path / "made-pdf.pdf").pages[0].extract_text()
+    assert re.search(r"full size on Letter. Sheet A\d of \d", text)
     hands.press("unmake/gate/gate-planer")
     assert workspace.project == demo()
     for element in ("saw", "planer-hose", "cyclone", None):

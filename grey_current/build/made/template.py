@@ -99,7 +99,7 @@ class Template:
             if not asked.least <= value <= asked.most:
                 raise InputError(
                     f"{self.title}, {asked.label.lower()}",
-                    value,
+                    plain_figure(asked, value),
                     f"it should be from {plain_figure(asked, asked.least)} to "
                     f"{plain_figure(asked, asked.most)}",
                 )
