@@ -16,11 +16,13 @@ from grey_current.shop.places import XY
 # m; a smaller hole is drilled, not sawn. Allowance.
 DRILLED = 0.012
 # mm that a sheet keeps free at its edges, and at its foot for what is to be read.
-EDGE, FOOT = 12.0, 24.0
+EDGE, FOOT = 12.0, 30.0
 # mm that is drawn beyond a sheet's frame, so that an edge that is trimmed askew shows.
 BLEED = 4.0
 # m; no saw's cut is thinner.
 THINNEST = 1e-5
+# m by which sums of sheets may fall short of the whole.
+HAIR = 1e-6
 # What is drawn on a layer is sawn or scored.
 LAYER = {"outline": "cut", "centre lines": "score", "hidden": "score"}
 # Sheets that nobody glues together.
@@ -106,13 +108,29 @@ def sheets(drawing: Drawing, page: tuple[float, float]) -> list[Sheet]:
     wide, tall = ((side - rest) / 1000 for side, rest in zip(page, _kept_free(), strict=True))
     columns = max(math.ceil((right - left) / wide - 1e-9), 1)
     rows = max(math.ceil((high - low) / tall - 1e-9), 1)
-    found = []
-    for row in range(rows):
-        for column in range(columns):
-            sheet = Sheet(row, column, left + column * wide, high - (row + 1) * tall, wide, tall)
-            if _shows_anything(drawing, sheet):
-                found.append(sheet)
-    return found
+    every = [
+        Sheet(row, column, left + column * wide, high - (row + 1) * tall, wide, tall)
+        for row in range(rows)
+        for column in range(columns)
+    ]
+    # A hair wider: what lies on the outermost edge is within.
+    frames = [
+        shapely.box(s.left, s.low, s.left + s.wide, s.low + s.high).buffer(HAIR) for s in every
+    ]
+    lines = shapely.STRtree([_line(drawing, item) for item in drawing.items])
+    shown = set(lines.query(frames, predicate="intersects")[0].tolist())
+    return [sheet for number, sheet in enumerate(every) if number in shown]
+
+
+def _line(drawing: Drawing, item: Item) -> shapely.Geometry:
+    """What an item marks on the paper."""
+    if isinstance(item, Circle):
+        return shapely.Point(item.centre).buffer(item.radius).exterior
+    if isinstance(item, Path):
+        places = (*item.points, item.points[0]) if item.closed else item.points
+    else:
+        places = Drawing("", (item,), drawing.scale).corners
+    return shapely.LineString(places) if len(places) > 1 else shapely.Point(places[0])
 
 
 def best_page(drawing: Drawing, size: tuple[float, float]) -> tuple[float, float]:
@@ -124,18 +142,3 @@ def best_page(drawing: Drawing, size: tuple[float, float]) -> tuple[float, float
 def _kept_free() -> XY:
     """What a page keeps free across and down (mm)."""
     return 2 * EDGE, EDGE + FOOT
-
-
-def _shows_anything(drawing: Drawing, sheet: Sheet) -> bool:
-    box = shapely.box(sheet.left, sheet.low, sheet.left + sheet.wide, sheet.low + sheet.high)
-    for item in drawing.items:
-        if isinstance(item, Path):
-            ring = (*item.points, item.points[0]) if item.closed else item.points
-            if len(ring) > 1 and shapely.LineString(ring).intersects(box):
-                return True
-        elif isinstance(item, Circle):
-            if shapely.Point(item.centre).buffer(item.radius).exterior.intersects(box):
-                return True
-        elif shapely.LineString(Drawing("", (item,), drawing.scale).corners).intersects(box):
-            return True
-    return False

@@ -41,10 +41,12 @@ from grey_current.build.cutting import Bar, cut
 from grey_current.build.drawing import Circle, Dimension, Path
 from grey_current.build.full_size import best_page, sheets
 from grey_current.build.made.at_place import bought_instead, figures_at, made_for, templates_at
+from grey_current.build.made.hung import bending, hung_mass
 from grey_current.build.made.joints import gate_leak_share, gate_sizes, holding_force, leaking
 from grey_current.build.made.rooms import clean_air, warming
 from grey_current.build.made.template import read, say
 from grey_current.build.made.templates import TEMPLATES, full_size, sheet, template
+from grey_current.build.made.tops import downdraft, slot_airflow
 from grey_current.build.papers import drawings, papers
 from grey_current.build.phases import phase_facts, proposed_phases
 from grey_current.build.standing import standing
@@ -624,6 +626,11 @@ def test_what_decides_against_hand_worked_figures():
     assert holding_force(0.1, 2000.0, 1.0, 2.0) == pytest.approx(2 * (15.708 + 9.81), rel=1e-4)
     assert warming(1000.0, 0.1) == pytest.approx(1000 / (1.2 * 1006 * 0.1), rel=0.01)
     assert clean_air(0.3, 0.5, 60.0) == pytest.approx(9.0)
+    # 3 kg at 1.2 m on a board of 18 by 80 mm: 6 * 35.3 / (0.018 * 0.0064).
+    assert bending(3.0, 1.2, 0.018, 0.08) == pytest.approx(1.839e6, rel=1e-3)
+    assert hung_mass(0.1) == pytest.approx(math.pi * 0.1 * 5.5 + 50 * math.pi / 4 * 0.01)
+    assert slot_airflow(0.6, 0.8, 0.15) == pytest.approx(0.1872)
+    assert downdraft(0.2, 0.6, 0.45) == pytest.approx(0.741, abs=1e-3)
     half, whole = (template("hood").made({"closed": c}, METRIC) for c in (0.5, 0.0))
     assert "Closing 50% of the opening wins" in half.facts[0] and half.decides != whole.decides
 

@@ -13,6 +13,7 @@ from grey_current.build.made.templates import template
 from grey_current.design.flow.assessment import Assessment
 from grey_current.design.parts.parts_list import PartsList
 from grey_current.design.parts.takeoffs import is_hose
+from grey_current.design.space.clashes import hanger_gap
 from grey_current.shop.build_edits import with_shop_made, without_shop_made
 from grey_current.shop.build_plan import ShopMade
 from grey_current.shop.collectors import Collector
@@ -39,14 +40,14 @@ def templates_at(project: Project, element: str) -> tuple[str, ...]:
     if isinstance(item, Gate):
         return ("gate",)
     if isinstance(item, Run):
-        return ("coupler",) if is_hose(item) else ()
+        return ("coupler", "hose-arm") if is_hose(item) else ("bracket", "saw-cradle")
     if isinstance(item, Point):
         return ("splitter",) if item.splitter else ()
     if isinstance(item, Collector):
         return ("sound-box",)
     if isinstance(item, Machine | Pickup):
-        return ("adaptor", "hood", "box", "closing-plate")
-    return ("room-filter",)
+        return ("adaptor", "hood", "slot-hood", "over-blade", "box", "closing-plate")
+    return ("room-filter", "downdraft-top")
 
 
 def figures_at(now: Assessment, name: str, element: str) -> dict[str, float]:
@@ -63,6 +64,7 @@ def figures_at(now: Assessment, name: str, element: str) -> dict[str, float]:
     elif isinstance(item, Run):
         found |= {"bore": item.diameter, "outer": item.diameter + 2 * WALL}
         found["mass"] = HOSE_MASS * item.diameter * (item.length or 1.0) / 2
+        found["span"] = hanger_gap(item.material)
     elif isinstance(item, Point):
         bores = [run.diameter for run in now.project.runs if element in run.ends]
         found |= {"large": max(bores), "small": min(bores)} if bores else {}

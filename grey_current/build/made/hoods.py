@@ -24,7 +24,7 @@ RIM = 0.01
 SLIDES_AT = 45.0
 
 
-def _pipe_velocity(name: str, airflow: float, bore: float, display: Display) -> float:
+def pipe_velocity(name: str, airflow: float, bore: float, display: Display) -> float:
     """Velocity (m/s) of an airflow (m³/s) in a pipe of a bore (m). Raises `InputError` for air that
     no collector gets through such a pipe.
     """
@@ -70,7 +70,7 @@ def _hood(f: Figures, display: Display) -> TemplateResult:
         Text((x + deep / 2, high + 0.012), "from the side"),
     ]
     items.append(Path(((x, 0), (x + deep, outlet - bore / 2)), "hidden"))
-    at_port = _pipe_velocity("Hood", need, bore, display)
+    at_port = pipe_velocity("Hood", need, bore, display)
     return TemplateResult(
         tuple(items),
         (
@@ -122,7 +122,7 @@ def _box(f: Figures, display: Display) -> TemplateResult:
             display.length(bore),
             f"its front takes one of {display.length(max(wide - 2 * RIM, 0.0))} at most",
         )
-    _pipe_velocity("Collecting box", f["airflow"], bore, display)
+    pipe_velocity("Collecting box", f["airflow"], bore, display)
     run = max((max(wide, deep) - bore) / 2, 0.0)
     # As high as the slopes fall, and the pipe below them.
     fall = run * math.tan(math.radians(angle))

@@ -7,9 +7,11 @@ from __future__ import annotations
 from grey_current.build.drawing import Drawing, fitting_scale
 from grey_current.build.full_size import to_cut
 from grey_current.build.made.hoods import BOX, CLOSING_PLATE, HOOD
+from grey_current.build.made.hung import ARM, BRACKET, CRADLE
 from grey_current.build.made.joints import ADAPTOR, COUPLER, GATE, SPLITTER
 from grey_current.build.made.rooms import ROOM_FILTER, SOUND_BOX
 from grey_current.build.made.template import Figures, Template, TemplateResult
+from grey_current.build.made.tops import DOWNDRAFT, OVER_BLADE, SLOT_HOOD
 from grey_current.errors import InputError
 from grey_current.units import Display
 
@@ -21,6 +23,12 @@ TEMPLATES: tuple[Template, ...] = (
     HOOD,
     BOX,
     CLOSING_PLATE,
+    SLOT_HOOD,
+    OVER_BLADE,
+    DOWNDRAFT,
+    BRACKET,
+    ARM,
+    CRADLE,
     SOUND_BOX,
     ROOM_FILTER,
 )

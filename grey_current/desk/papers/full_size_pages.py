@@ -69,16 +69,16 @@ def _page(
     ]
     said = f"{drawing.title}, full size on {size}. Sheet {part.name}"
     said += f" of {len(names)}: {', '.join(joins)}." if joins else "."
-    marks.append(Word(EDGE, bottom + CROSS + 4, said, FINE))
+    marks.append(Word(EDGE, bottom + CROSS + 3.5, said, FINE))
     marks.append(
-        Word(EDGE, bottom + CROSS + 8, "Print at 100 %, not fitted to the page. Measure:", FINE)
+        Word(EDGE, bottom + CROSS + 7.5, "Print at 100 %, not fitted to the page. Measure:", FINE)
     )
     y = tall - 5.5
     x = EDGE
     for long, words in BARS:
         # One bar over the other where both do not fit side by side.
         if x + long > right:
-            x, y = EDGE, y - 4.0
+            x, y = EDGE, y - 5.0
         marks.append(Rule(x, y, x + long, y, 0.25))
         marks += [Rule(end, y - 1.2, end, y + 1.2, 0.25) for end in (x, x + long)]
         marks.append(Word(x + long / 2, y - 0.8, words, FINE, align="middle"))
