@@ -281,7 +281,7 @@ def test_layouts_and_places_are_offered_best_first_and_can_be_taken(name, tmp_pa
         assert said[rows]
         for item in said[rows]:
             laid = Project.model_validate(item["project"])
-            found = faults(laid, tuple(item.get("stranded", ())))
+            found = faults(laid, tuple(item.get("not_connected", ())))
             assert not [fault for fault in found if getattr(fault, "kind", "") != "lane"]
             assert 0 <= item["served"] <= item["of"]
 

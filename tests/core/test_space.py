@@ -11,8 +11,10 @@ from hypothesis import strategies as st
 from grey_current import cli
 from grey_current.design.findings.all_findings import all_findings
 from grey_current.design.flow.assess import assess
+from grey_current.design.judgement import judge, worsenings
 from grey_current.design.laying.places import where_to_stand
 from grey_current.design.laying.proposals import propose
+from grey_current.design.space.gate_reach import gate_seconds
 from grey_current.design.space.good_places import free_places, wall_place
 from grey_current.design.space.ground import REACH, FloorSpace
 from grey_current.design.space.outlines import passage, plan, swing_outline, track_outline
@@ -20,7 +22,7 @@ from grey_current.errors import RefusedEdit
 from grey_current.files import project_file
 from grey_current.shop import edits
 from grey_current.shop.catalogue import catalogue, collector_model, machine_models, new_collector
-from grey_current.shop.ducts import Point, Run
+from grey_current.shop.ducts import Gate, Point, Run
 from grey_current.shop.machines import Machine, ParkedPlace
 from grey_current.shop.pickup_edits import with_new_pickup
 from grey_current.shop.places import footprint, middle_of
@@ -31,7 +33,7 @@ from grey_current.units import Display
 from grey_current.workspace.first_shop import WORKS, body_of
 from grey_current.workspace.placing import ALONG_WALLS, SHOP_THINGS, Placeable, place_well, sized
 from tests.core import laid_shops
-from tests.core.shops import demo, point, run, shop
+from tests.core.shops import demo, machine, point, run, shop
 
 
 def saw(ident="saw", x=3.0, y=2.0, **changes) -> Machine:
@@ -479,6 +481,43 @@ def test_a_level_duct_is_low_only_over_floor_that_people_walk_on(height, y, says
     project = edits.added(project, fan, *ends, duct, inlet)
     found = [f for f in all_findings(project, assess(project)) if f.code == "low-duct"]
     assert [f.message.endswith(f"{says}.") for f in found] == ([True] if says else [])
+
+
+@pytest.mark.parametrize(
+    ("height", "gate", "codes", "fetching"),
+    [
+        (2.3, 0.5, {"gate-reach"}, True),  # out of the way, its lever too
+        (1.7, 0.1, {"low-duct"}, False),
+        (1.3, 0.1, {"low-duct", "over-table"}, False),
+        (1.3, 0.5, {"low-duct", "over-table", "gate-reach"}, True),  # over the saw one leans
+    ],
+)
+def test_what_is_in_peoples_way_is_said_and_judged(height, gate, codes, fetching):
+    """Worked by hand: 4 m of 100 mm pipe over a saw of 1.6 m, whose table is 0.85 m high."""
+    project = laid_shops.bare(rectangle(0, 0, 6, 3))
+    fan = new_collector(collector_model("3 hp cyclone, 15 in impeller"), "fan", "Fan", 5.5, 2.5)
+    item = machine("saw", 3.0, 1.5, width=1.6, depth=1.6, feed=90.0, uses_per_week=10.0)
+    ends = [Point(id=name, x=x, y=1.5, height=height) for name, x in (("a", 1.0), ("b", 5.0))]
+    duct = Run(id="duct", start="a", end="b", diameter=0.1, material="spiral-steel")
+    hoses = [
+        Run(id="inlet", start="b", end="fan", diameter=0.1, material="ribbed-hose", length=3.0),
+        Run(id="hose", start="saw/port", end="a", diameter=0.1, material="ribbed-hose", length=3.0),
+    ]
+    blast = Gate(id="gate", run="duct", at=gate)
+    project = edits.added(project, item, fan, *ends, duct, *hoses, blast)
+    asked = {"low-duct", "over-table", "gate-reach"}
+    found = {f.code: f for f in all_findings(project, assess(project))}
+    assert found.keys() & asked == codes
+    judged = judge(assess(project))
+    # 2.4 m of it are over open floor, 1.6 m over the saw.
+    low = ("low-duct" in codes) * 2.4 + ("over-table" in codes) * 1.6
+    assert judged.low == pytest.approx(low, abs=0.8 * bool(low))
+    assert judged.fetching == pytest.approx(10 * 2 * 15 / 60 if fetching else 0.0)
+    assert gate_seconds(project)["gate"] == (21.0 if fetching else 6.0)
+    plain = edits.removed(project, ["gate", "duct", "inlet", "hose", "a", "b"])
+    words = [w.words for w in worsenings(project, judge(assess(plain)), judged)]
+    assert any("in people's way" in w for w in words) == bool(low)
+    assert any("reaching gates takes about 5 min more" in w for w in words) == fetching
 
 
 @pytest.mark.parametrize("units", ["metric", "us"])
