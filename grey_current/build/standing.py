@@ -5,8 +5,10 @@ capped.
 from __future__ import annotations
 
 import math
+import zlib
 from collections import defaultdict
 
+from grey_current.design.parts.keys import mm
 from grey_current.design.parts.owners import served_by
 from grey_current.design.parts.phase_order import phase_of
 from grey_current.design.parts.takeoffs import Joints, is_hose
@@ -18,6 +20,9 @@ from grey_current.shop.fitting_sizes import pipe_sizes_of
 from grey_current.shop.kept_designs import as_project
 from grey_current.shop.model import Project
 from grey_current.shop.places import position
+
+# Letters of an id that a name made of it may take over.
+LONG = 44
 
 
 def standing(project: Project, number: int) -> Project:
@@ -117,16 +122,28 @@ def _capped(project: Project, runs: list[Run]) -> tuple[tuple[Point, ...], list[
             continue
         points.append(point)
         for run in later:
-            end, stub = _stub(project, joints, point, run, here[0], len(stubs))
+            end, stub = _stub(project, joints, point, run, here[0])
             points.append(end)
             stubs.append(stub)
     return tuple(points), stubs
 
 
+def _short(ident: str) -> str:
+    """An id that leaves room for more, and is still one of its own."""
+    if len(ident) <= LONG:
+        return ident
+    return f"{ident[: LONG - 9].rstrip('-')}-{zlib.crc32(ident.encode()):08x}"
+
+
 def _stub(
-    project: Project, joints: Joints, at: Point, later: Run, beside: Run, number: int
+    project: Project, joints: Joints, at: Point, later: Run, beside: Run
 ) -> tuple[Point, Run]:
-    """A short capped piece of the size of the run that is to come, in its direction."""
+    """A short capped piece of the size of the run that is to come, in its direction.
+
+    It is known by what comes to it and its bore: in every phase the same piece, whatever else is
+    left.
+    """
+    known = f"{_short(later.id)}-{mm(later.diameter)}"
     material = beside.material if is_hose(later) else later.material
     far = later.start if later.end == at.id else later.end
     a, b = position(project, at.id), position(project, far)
@@ -142,9 +159,9 @@ def _stub(
         + 1e-6
     )
     x, y, z = (p + (q - p) / length * max(taken, 0.05) for p, q in zip(a, b, strict=True))
-    end = Point(id=fresh_id(project, f"later-{number + 1}"), x=x, y=y, height=z, end="cap")
+    end = Point(id=fresh_id(project, f"later-{known}"), x=x, y=y, height=z, end="cap")
     stub = Run(
-        id=fresh_id(project, f"stub-{number + 1}"),
+        id=fresh_id(project, f"stub-{known}"),
         start=end.id,
         end=at.id,
         diameter=later.diameter,

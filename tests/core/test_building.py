@@ -543,6 +543,18 @@ def test_a_phase_is_the_shop_with_only_its_parts_and_its_air_is_that_shops():
     }
 
 
+def test_a_stub_stays_the_same_whatever_else_is_left_for_later():
+    few, more = (
+        build_edits.with_phase_of(demo(), names, 2)
+        for names in (("sander", "sweep"), ("sander", "sweep", "planer"))
+    )
+    stubs = [
+        {r.id: (r.diameter, r.end) for r in standing(p, 1).runs if r.id.startswith("stub-")}
+        for p in (few, more)
+    ]
+    assert len(stubs[0]) == 1 and len(stubs[1]) == 2 and stubs[0].items() <= stubs[1].items()
+
+
 @pytest.mark.parametrize("budget", [1900.0, 2300.0, 10_000.0])
 def test_proposed_phases_keep_to_their_budget(budget):
     made = proposed_phases(demo(), budget)
@@ -809,12 +821,24 @@ def test_drawings_are_true_to_scale_in_dxf_and_svg(tmp_path):
     walls: Any = next(
         e
         for e in document.modelspace().query("LWPOLYLINE")
-        if e.dxf.layer == "WALLS" and e.closed  # type: ignore[attr-defined]
+        if e.dxf.layer == "V01_WALLS" and e.closed  # type: ignore[attr-defined]
     )
     xs, ys = zip(*((x, y) for x, y, *_ in walls.get_points()), strict=True)
     assert (max(xs) - min(xs), max(ys) - min(ys)) == pytest.approx((9.4488, 5.1816))
     texts = {e.dxf.text for e in document.modelspace().query("TEXT")}
-    assert {"Planer", "31'", "Plan", "Saw's cabinet"} <= texts
+    assert {"Planer", "Plan", "Saw's cabinet"} <= texts
+    # Each view on layers of its own; dimensions are known as such and measure what they say.
+    assert {e.dxf.layer.split("_")[0] for e in document.modelspace()} == {
+        f"V{number:02}" for number in range(1, 1 + 1 + 10 + 1)
+    }
+    measured = document.modelspace().query("DIMENSION")
+    assert len(measured) == sum(
+        isinstance(item, Dimension) for each in (plan, *mains, *drops) for item in each.items
+    )
+    assert "31'" in {e.dxf.text for e in measured}
+    for each in measured:
+        said = parse_length(each.dxf.text.removeprefix("⌀ "), "us", "a dimension")
+        assert each.get_measurement() == pytest.approx(said, abs=0.011)
     root = ElementTree.fromstring(svg(plan))
     outline = next(e for e in root.iter() if e.tag.endswith("polygon")).get("points").split()
     wide = max(float(p.split(",")[0]) for p in outline) - min(
