@@ -831,7 +831,7 @@ def test_drawings_are_true_to_scale_in_dxf_and_svg(tmp_path):
     assert {e.dxf.layer.split("_")[0] for e in document.modelspace()} == {
         f"V{number:02}" for number in range(1, 1 + 1 + 10 + 1)
     }
-    measured = document.modelspace().query("DIMENSION")
+    measured: list[Any] = list(document.modelspace().query("DIMENSION"))
     assert len(measured) == sum(
         isinstance(item, Dimension) for each in (plan, *mains, *drops) for item in each.items
     )

@@ -87,6 +87,8 @@ def test_pieces_are_ticked_as_cut_and_runs_as_mounted_and_the_floor_shows_it(bui
     face(build, "cuts")
     bars = build.strip.bars
     piece, box = next((p, b) for *_, pieces in bars.boxes() for p, b in pieces if p.run == "main-4")
+    QTest.mouseMove(bars, box.center().toPoint())
+    assert bars.words_of(piece) in bars.toolTip() and "the main between" in bars.toolTip()
     QTest.mouseClick(bars, Qt.MouseButton.LeftButton, pos=box.center().toPoint())
     assert workspace.selection == "main-4"
     QTest.mouseClick(

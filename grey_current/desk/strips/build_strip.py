@@ -23,6 +23,7 @@ from grey_current.desk.strips.staircase import Staircase
 from grey_current.desk.theme import SPACE, Palette
 from grey_current.errors import GreyCurrentError
 from grey_current.shop.build_edits import with_cut, with_owned, with_phase_of
+from grey_current.shop.names import Names
 from grey_current.shop.places import bodies
 from grey_current.units import Display
 from grey_current.workspace.workspace import BuildFace, Workspace
@@ -112,7 +113,8 @@ class BuildStrip(StripPanel):
         words = [f"{display.diameter(pipe.diameter)}: {proof_words(pipe)}" for pipe in found.cuts]
         self.head.setText(".  ".join(words) + "." if words else "No pipe to cut.")
         cut = {item.piece for item in project.build.cut}
-        self.bars.show_cuts(found.cuts, display, cut, set(self.workspace.selected), self.colours)
+        chosen, names = set(self.workspace.selected), Names(project)
+        self.bars.show_cuts(found.cuts, display, cut, chosen, self.colours, names)
 
     def _show_phases(self) -> None:
         phases, project = self.workspace.computed.phases, self.workspace.project

@@ -6,16 +6,19 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 
-from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
 from grey_current.build.cuts import BarCut, PipeCuts, numbered
 from grey_current.design.parts.straights import Straight
+from grey_current.desk.plain import tip
 from grey_current.desk.strips.parts_table import paint_tick
 from grey_current.desk.theme import Palette, font, mixed
+from grey_current.shop.names import Names
 from grey_current.units import Display
 
+HOW = "Click a piece to see where it goes; click its box, or press space, when it is cut."
 ROW = 34
 LABEL = 104.0
 TICK = 15.0
@@ -33,9 +36,9 @@ class CutBars(QWidget):
         super().__init__()
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Lengths of pipe and the pieces cut out of them")
-        self.setToolTip(
-            "Click a piece to see where it goes; click its box, or press space, when it is cut."
-        )
+        self.setMouseTracking(True)
+        self.setToolTip(HOW)
+        self.names: Names | None = None
         self.cuts: Sequence[PipeCuts] = ()
         self.numbers: dict[str, int] = {}
         self.done: set[str] = set()
@@ -51,8 +54,10 @@ class CutBars(QWidget):
         done: set[str],
         chosen: set[str],
         palette: Palette,
+        names: Names,
     ) -> None:
-        """Show other bars; pieces of the `chosen` runs stand out."""
+        """Show other bars; pieces of the `chosen` runs stand out, and `names` say where each goes."""
+        self.names = names
         self.cuts, self.display, self.done, self.chosen, self.colours = (
             cuts,
             display,
@@ -89,15 +94,38 @@ class CutBars(QWidget):
         if event is None:
             return
         self.setFocus()
+        piece = self.piece_at(event.position())
+        if piece is None:
+            return
+        self.at = piece.id
+        box = self.box_of(piece)
+        if event.position().x() < box.left() + TICK + 2 and box.width() > TICK + 2:
+            self._tick(piece)
+        else:
+            self.picked.emit(piece.run)
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        piece = self.piece_at(event.position()) if event is not None else None
+        self.setToolTip(HOW if piece is None else tip(self.words_of(piece)))
+
+    def piece_at(self, place: QPointF) -> Straight | None:
+        """The piece at a pixel, or None."""
         for _, _, _, pieces in self.boxes():
             for piece, box in pieces:
-                if box.contains(event.position()):
-                    self.at = piece.id
-                    if event.position().x() < box.left() + TICK + 2 and box.width() > TICK + 2:
-                        self._tick(piece)
-                    else:
-                        self.picked.emit(piece.run)
-                    return
+                if box.contains(place):
+                    return piece
+        return None
+
+    def box_of(self, piece: Straight) -> QRectF:
+        """Where a piece is, in pixels."""
+        return next(
+            box for _, _, _, pieces in self.boxes() for other, box in pieces if other is piece
+        )
+
+    def words_of(self, piece: Straight) -> str:
+        """A piece's number, its length and where it goes."""
+        where = f": {self.names.of(piece.run)}" if self.names is not None else ""
+        return f"{self.numbers[piece.id]}, {self.display.length(piece.length)}{where}"
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         """Arrows walk over the pieces in their order, space ticks one as cut."""
