@@ -40,14 +40,14 @@ def templates_at(project: Project, element: str) -> tuple[str, ...]:
     if isinstance(item, Gate):
         return ("gate",)
     if isinstance(item, Run):
-        return ("coupler", "hose-arm") if is_hose(item) else ("bracket", "saw-cradle")
+        return ("coupler", "hose-arm") if is_hose(item) else ("bracket",)
     if isinstance(item, Point):
         return ("splitter",) if item.splitter else ()
     if isinstance(item, Collector):
         return ("sound-box",)
     if isinstance(item, Machine | Pickup):
         return ("adaptor", "hood", "slot-hood", "over-blade", "box", "closing-plate")
-    return ("room-filter", "downdraft-top")
+    return ("room-filter", "downdraft-top", "saw-cradle")
 
 
 def figures_at(now: Assessment, name: str, element: str) -> dict[str, float]:
