@@ -46,13 +46,15 @@ class BarCut:
 @dataclass(frozen=True)
 class PipeCuts:
     """How the pieces of one pipe are cut: its bars, how many are bought, and the least length that
-    must be (m).
+    must be (m). One bar may stay whole, as a reserve.
     """
 
     material: str
     diameter: float
     bars: tuple[BarCut, ...]
     bound: float
+    # Length (m) that can be cut once more; 0 for none.
+    reserve: float = 0.0
 
     @property
     def bought(self) -> Counter[float]:
@@ -132,14 +134,20 @@ def _pipe(
             bars.append(Bar(math.floor(offcut.length / step + 1e-6), 0, offcut.count))
             real.append(offcut.length)
     kerf = math.ceil(project.build.kerf / step - 1e-6)
+    # For a cut that goes wrong: the longest piece once more, and a little.
+    reserve = 0
+    if project.build.reserve == "one cut":
+        reserve = min(math.ceil(max(widths) * (1 + RESERVE)), whole)
     # Equal lengths are one kind: the search need not tell them apart.
-    kinds = sorted(set(widths), reverse=True)
-    made = _cutting(kinds, [widths.count(width) for width in kinds], bars, kerf, seconds, known)
+    wanted = [*widths, reserve] if reserve else widths
+    kinds = sorted(set(wanted), reverse=True)
+    made = _cutting(kinds, [wanted.count(width) for width in kinds], bars, kerf, seconds, known)
     return PipeCuts(
         material,
         bore,
         _laid_out(made, kinds, widths, group, bars, real, kerf, step),
         made.bound * step,
+        reserve * step,
     )
 
 
@@ -173,7 +181,10 @@ def _laid_out(
     kerf: int,
     step: float,
 ) -> tuple[BarCut, ...]:
-    """Which very piece comes out of which bar: pieces of one length in the order of the drawing."""
+    """Which very piece comes out of which bar: pieces of one length in the order of the drawing.
+
+    What is left of a bar holds the reserve too.
+    """
     waiting: dict[int, list[Straight]] = {width: [] for width in kinds}
     for piece, width in zip(group, widths, strict=True):
         waiting[width].append(piece)
@@ -185,9 +196,10 @@ def _laid_out(
         pieces: list[Straight] = []
         used = 0
         for width, count in zip(kinds, pattern.counts, strict=True):
-            pieces += waiting[width][:count]
+            placed = waiting[width][:count]
+            pieces += placed
             del waiting[width][:count]
-            used += count * (width + kerf)
+            used += len(placed) * (width + kerf)
         bar = bars[pattern.bar]
         rest = max(bar.length - used, 0) * step
         found.append(BarCut(real[pattern.bar], bar.count is not None, tuple(pieces), rest))
@@ -236,7 +248,8 @@ def proof_words(pipe: PipeCuts) -> str:
     if not count:
         return "all out of offcuts"
     if pipe.proven:
-        return f"{lengths}, proven least"
+        spare = ", with the longest piece once more in reserve" if pipe.reserve else ""
+        return f"{lengths}, proven least{spare}"
     gap = (pipe.bought_length - pipe.bound) / pipe.bought_length
     return f"{lengths}; at most {gap:.0%} of it could be saved"
 

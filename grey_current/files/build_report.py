@@ -212,6 +212,7 @@ def cuts_report(project: Project, cuts: Sequence[PipeCuts]) -> dict[str, Any]:
     return {
         "format": "grey-current/cuts/1",
         "kerf_m": project.build.kerf,
+        "reserve": project.build.reserve,
         "stock": [
             {
                 "material": pipe.material,

@@ -191,6 +191,13 @@ def _with_centimetres(raw: dict[str, Any]) -> dict[str, Any]:
     return {**raw, "format_version": 9}
 
 
+def _with_a_reserve(raw: dict[str, Any]) -> dict[str, Any]:
+    """Version 9 kept no pipe for a cut that goes wrong; what was counted on then stays so."""
+    plan = raw.get("build", {})
+    held = {"reserve": "none", **plan} if isinstance(plan, dict) else plan
+    return {**raw, "build": held, "format_version": 10}
+
+
 # From each older version to the next, on raw data.
 MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
     1: _one_room_to_several,
@@ -201,6 +208,7 @@ MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
     6: _with_a_price_book,
     7: _within_what_a_shop_has,
     8: _with_centimetres,
+    9: _with_a_reserve,
 }
 
 

@@ -127,8 +127,9 @@ Sealing = Literal["tape", "mastic", "nothing"]
 class BuildPlan(Value):
     """Everything about building that is not in the drawing.
 
-    `stock` is empty for what is usually sold; `kerf` (m) is what a cut takes; `keep_offcuts` (m)
-    the shortest offcut worth keeping; `mounted` and `sealed` name runs, `cut` pieces.
+    `stock` is empty for what is usually sold; `kerf` (m) is what a cut takes; `reserve` says whether
+    the longest piece of each pipe can be cut once more; `keep_offcuts` (m) the shortest offcut
+    worth keeping; `mounted` and `sealed` name runs, `cut` pieces.
     """
 
     currency: Currency = "USD"
@@ -137,6 +138,7 @@ class BuildPlan(Value):
     stock: Annotated[tuple[StockLength, ...], Field(max_length=60)] = ()
     offcuts: Annotated[tuple[Offcut, ...], Field(max_length=60)] = ()
     kerf: Annotated[float, Field(ge=0, le=0.02, description="m")] = 0.003175
+    reserve: Literal["none", "one cut"] = "one cut"
     keep_offcuts: Annotated[float, Field(ge=0.05, le=3, description="m")] = 0.3048
     sizes: Annotated[tuple[OwnSize, ...], Field(max_length=300)] = ()
     sealing: Sealing = "tape"

@@ -25,7 +25,7 @@ from grey_current.shop.work_plan import WorkPlan
 from grey_current.units import System
 
 FORMAT = "grey-current/project"
-FORMAT_VERSION = 9
+FORMAT_VERSION = 10
 
 
 class Settings(Value):
@@ -69,7 +69,7 @@ class Project(Design):
     """A shop and its dust collection."""
 
     format: Literal["grey-current/project"] = "grey-current/project"
-    format_version: Literal[9] = 9
+    format_version: Literal[10] = 10
     name: Name
     settings: Settings = Settings()
     laying: LayingChoices = LayingChoices()

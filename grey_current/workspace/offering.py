@@ -74,7 +74,7 @@ class OfferRow:
     """One row: its name, its figures under the columns of `columns`, why it is so, and the shop
     with it.
 
-    `strong` are the columns in which no other row is better and some are worse; `problems` what is
+    `strong` are the columns in which no other row is better and most are worse; `problems` what is
     left to be mended.
     """
 
@@ -174,13 +174,15 @@ def _goodness(item: Proposal) -> tuple[float, ...]:
 
 
 def _strong(rows: list[tuple[float, ...]]) -> list[frozenset[int]]:
-    """For each row the columns in which none is better and some are worse."""
+    """For each row the columns in which none is better and most are worse."""
     found: list[set[int]] = [set() for _ in rows]
     for column, values in enumerate(zip(*rows, strict=True)):
         best = max(values)
-        for number, value in enumerate(values):
-            if value == best and min(values) < best:
-                found[number].add(column)
+        # What most have is nothing that sets one apart.
+        if values.count(best) <= max(len(values) // 2, 1) and min(values) < best:
+            for number, value in enumerate(values):
+                if value == best:
+                    found[number].add(column)
     return [frozenset(columns) for columns in found]
 
 

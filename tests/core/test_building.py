@@ -974,6 +974,24 @@ def test_every_piece_of_hose_comes_out_of_a_length_that_is_bought(pieces, us):
 
 
 @pytest.mark.parametrize("name", ["loft", "loft, metric", "loft in pvc", "drawn 3", "drawn 7"])
+def test_with_a_reserve_any_piece_can_be_cut_once_more(name):
+    none, once = (
+        cutting_list(build_edits.with_build(SHOPS[name], reserve=reserve))
+        for reserve in ("none", "one cut")
+    )
+    for before, after in zip(none, once, strict=True):
+        pieces = [p.length for bar in after.bars for p in bar.pieces]
+        assert Counter(pieces) == Counter(p.length for bar in before.bars for p in bar.pieces)
+        # A little longer than the longest, or a whole length where nothing is longer.
+        longest = max(bar.length for bar in after.bars)
+        assert after.reserve >= min(max(pieces) * 1.02, longest) - 2e-3
+        assert max(bar.rest for bar in after.bars) >= after.reserve - 2e-3
+        assert before.reserve == 0 and after.bound <= after.bought_length + 1e-6
+        assert 0 <= after.bought_length - before.bought_length <= longest + 1e-6
+        assert "in reserve" in proof_words(after) or not after.proven
+
+
+@pytest.mark.parametrize("name", ["loft", "loft, metric", "loft in pvc", "drawn 3", "drawn 7"])
 def test_what_a_miscut_costs_is_so(name):
     project = SHOPS[name]
     display = Display(project.settings.units)

@@ -22,6 +22,7 @@ from grey_current.shop.fitting_sizes import stock_lengths
 from grey_current.shop.model import Project
 from grey_current.units import Display, parse_length
 
+RESERVES = (("one cut", "the longest once more"), ("none", "nothing in reserve"))
 SEALING = (("tape", "foil tape"), ("mastic", "duct mastic"), ("nothing", "nothing yet"))
 
 
@@ -49,6 +50,17 @@ def stock_sections(project: Project) -> list[Section]:
             edit=lambda p, v: with_build(p, keep_offcuts=v),
         ),
     ]
+    items.insert(
+        -1,
+        ChoiceField(
+            "reserve",
+            "If a cut goes wrong",
+            plan.reserve,
+            RESERVES,
+            step="Change what is kept for a cut that goes wrong",
+            edit=lambda p, v: with_build(p, reserve=v),
+        ),
+    )
     return [Section("Pipe as it is sold", tuple(items))]
 
 
