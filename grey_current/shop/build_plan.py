@@ -127,9 +127,9 @@ Sealing = Literal["tape", "mastic", "nothing"]
 class BuildPlan(Value):
     """Everything about building that is not in the drawing.
 
-    `stock` is empty for what is usually sold; `kerf` (m) is what a cut takes; `reserve` says whether
-    the longest piece of each pipe can be cut once more; `keep_offcuts` (m) the shortest offcut
-    worth keeping; `mounted` and `sealed` name runs, `cut` pieces.
+    `stock` is empty for what is usually sold; `kerf` (m) is what a cut takes; `reserve` says
+    whether the longest piece of each pipe can be cut once more; `keep_offcuts` (m) the shortest
+    offcut worth keeping; `mounted` and `sealed` name runs, `cut` pieces.
     """
 
     currency: Currency = "USD"
