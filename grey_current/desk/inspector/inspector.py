@@ -179,6 +179,8 @@ class Inspector(QFrame):
         line.addWidget(page_label(shown.title, "title"), 1)
         layout.addLayout(line)
         self._said = {name: page_label(getattr(shown, name), name) for name in SAID}
+        # What it is and what it says are two things.
+        self._said["answer"].setContentsMargins(0, SPACE // 2, 0, 0)
         for name, label in self._said.items():
             layout.addWidget(label)
             label.setVisible(bool(getattr(shown, name)))

@@ -56,7 +56,7 @@ class CutBars(QWidget):
         palette: Palette,
         names: Names,
     ) -> None:
-        """Show other bars; pieces of the `chosen` runs stand out, and `names` say where each goes."""
+        """Show other bars; pieces of the `chosen` runs stand out, `names` say where each goes."""
         self.names = names
         self.cuts, self.display, self.done, self.chosen, self.colours = (
             cuts,
