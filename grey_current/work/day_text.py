@@ -6,6 +6,8 @@ A working place of a combination machine stands in brackets: "planer (thicknessi
 
 from __future__ import annotations
 
+import contextlib
+import difflib
 import math
 import re
 
@@ -15,7 +17,8 @@ from grey_current.shop.model import Project
 from grey_current.shop.work_plan import DayJob
 from grey_current.spelling import spelled, spellings
 from grey_current.units import System, parse_length, parse_number
-from grey_current.work.materials import allowance, wood_by_word
+from grey_current.work.day_usual import as_called, only_words, parts_of, usual_job
+from grey_current.work.materials import UNSAID, allowance, wood_by_word, wood_words
 
 MOST_MINUTES = 720
 # Letters of a day: sixty jobs, each with a name of the longest sort.
@@ -24,6 +27,8 @@ MOST_TEXT = 6000
 HAND = {
     "glue": "hand-glue",
     "gluing": "hand-glue",
+    "glue up": "hand-glue",
+    "glueing": "hand-glue",
     "finish": "hand-finish",
     "finishing": "hand-finish",
     "oil": "hand-finish",
@@ -31,7 +36,26 @@ HAND = {
     "lacquer": "hand-finish",
     "paint": "hand-finish",
 }
-HAND_NAMES = {"hand-glue": "Gluing", "hand-finish": "Finishing"}
+# And work, or rest, that leaves nothing in the air.
+QUIET = {
+    **dict.fromkeys(("lunch", "break", "coffee", "tea", "dinner"), "hand-break"),
+    **dict.fromkeys(("assembly", "assemble", "assembling", "clamping", "layout"), "hand-assembly"),
+}
+HAND_NAMES = {
+    "hand-glue": "Gluing",
+    "hand-finish": "Finishing",
+    "hand-break": "Break",
+    "hand-assembly": "Assembly",
+}
+TYPED = {
+    "hand-glue": "glue",
+    "hand-finish": "finish",
+    "hand-break": "break",
+    "hand-assembly": "assembly",
+}
+VAPOURS = frozenset(HAND.values())
+# How alike a typed word and a wood are that one may have meant, and letters of a wood at least.
+ALIKE, LEAST_WOOD = 0.66, 3
 RULE = 'write it such as "saw 20 min, planer 25 walnut, sand 40 after saw"'
 _JOB = re.compile(
     r"(?P<machine>.+?)\s+(?P<number>[-+−]?\d[\d.,]*(?:\s*½|\s*¼|\s*¾)?|½|¼|¾)\s*"
@@ -53,14 +77,53 @@ def parse_day(text: str, project: Project) -> tuple[DayJob, ...]:
     if len(text) > MOST_TEXT:
         rule = f"a day is at most {MOST_TEXT:,} letters long; write each job once, with its minutes"
         raise InputError("the day", f"{len(text):,} letters", rule)
-    text = _with_signs(text, project)
+    text = _with_signs(as_called(text, lambda words: _is_machine(words, project)), project)
     pieces = [piece.strip() for piece in re.split(r"[;\n]|,(?!\d)", text) if piece.strip()]
     if len(pieces) > 60:
         raise InputError("the day", f"{len(pieces)} jobs", "sixty are the most for one day")
     jobs: list[DayJob] = []
     for piece in pieces:
-        jobs.append(_job(piece, project, jobs))
+        # A wood that was set apart by a comma belongs to the job before it.
+        woods = only_words(piece, wood_by_word) if jobs else []
+        wood = wood_by_word(woods[-1]) if woods else None
+        if wood is not None:
+            jobs[-1] = jobs[-1].replaced(wood=wood.name)
+        else:
+            jobs += _jobs(piece, project, jobs)
     return tuple(jobs)
+
+
+def _jobs(piece: str, project: Project, before: list[DayJob]) -> list[DayJob]:
+    """The jobs of a piece of a day: as the rule has it, or in one of the usual ways."""
+    with contextlib.suppress(InputError):
+        return [_usual(piece, project, before)]
+    parts = parts_of(piece)
+    if len(parts) < 2:
+        # What is wrong is said of what was typed.
+        return [_job(piece, project, before)]
+    found: list[DayJob] = []
+    for part in parts:
+        found.append(_usual(part, project, [*before, *found]))
+    return found
+
+
+def _usual(part: str, project: Project, before: list[DayJob]) -> DayJob:
+    """A job in a usual way. Raises what reading it by the rule raises where it is none."""
+    try:
+        return _job(part, project, before)
+    except InputError:
+        usual = usual_job(part, lambda words: _is_machine(words, project))
+        if usual is None:
+            raise
+    return _job(usual, project, before)
+
+
+def _is_machine(words: str, project: Project) -> bool:
+    try:
+        _machine(words, project, words)
+    except InputError:
+        return False
+    return True
 
 
 # First of the private signs that stand for machines by their number while a day is read.
@@ -97,7 +160,7 @@ def _job(signed: str, project: Project, before: list[DayJob]) -> DayJob:
     place = _place(said, project, machine, text)
     minutes = _minutes(found["number"], (found["unit"] or "min").lower(), text)
     litres, rest = _litres(found["rest"], text, project.settings.units)
-    wood, after = _rest(rest, project, before, text)
+    wood, after = _rest(rest, project, before, text, by_hand=machine in HAND_NAMES)
     return DayJob(
         machine=machine, place=place, minutes=minutes, wood=wood, after=after, litres=litres
     )
@@ -187,9 +250,11 @@ def _bounded(litres: float, whole: str) -> float:
 
 
 def _rest(
-    text: str, project: Project, before: list[DayJob], whole: str
+    text: str, project: Project, before: list[DayJob], whole: str, *, by_hand: bool = False
 ) -> tuple[str | None, tuple[int, ...]]:
-    """What stands behind the minutes: a wood, and jobs that come before."""
+    """What stands behind the minutes: a wood, and jobs that come before. What else is said of work
+    `by_hand`, "finishing 30 oil", is no wood.
+    """
     head, _, tail = re.sub(r"\bin\b|\bof\b", " ", text).partition("after ")
     wood = None
     # Names that one may type were put in place of what stands there: said as it was typed.
@@ -199,9 +264,16 @@ def _rest(
         raise InputError("the day", whole, f"“{odd[0]}” isn't understood; {RULE}")
     for word in re.findall(r"[a-zA-Z]+", head):
         known = wood_by_word(word)
+        if known is None and by_hand:
+            continue
         if known is None:
-            raise InputError("the day", whole, f"“{word}” is no wood that is known here; {RULE}")
-        wood = known.name
+            # A slip of the finger is asked about; any other wood is one that nobody knows.
+            meant = difflib.get_close_matches(word.lower(), wood_words(), 1, ALIKE)
+            if meant or len(word) < LEAST_WOOD:
+                rule = f"“{word}” is no wood that is known here"
+                asked = f"write {meant[0]}, if it was that" if meant else RULE
+                raise InputError("the day", whole, f"{rule}; {asked}")
+        wood = known.name if known is not None else wood or UNSAID
     after: list[int] = []
     for name in re.split(r"\band\b|\+", tail) if tail.strip() else []:
         machine = _machine(name.strip(), project, whole)
@@ -224,14 +296,19 @@ def _machine(words: str, project: Project, text: str) -> str:
         return project.machines[ord(plain) - SIGN].id
     words = _as_typed(words, project)
     plain = words.strip().lower()
-    if plain in HAND:
-        return HAND[plain]
+    if plain in HAND or plain in QUIET:
+        return HAND.get(plain) or QUIET[plain]
     whole = [m.id for m in project.machines if plain in (m.name.lower(), m.id)]
     if whole:
         return whole[0]
     found = [m for m in project.machines if _means(plain, m)]
     if len(found) == 1:
         return found[0].id
+    alike = {m.name.lower(): m.name for m in project.machines}
+    meant = difflib.get_close_matches(plain, alike, 1, ALIKE)
+    if meant and not found:
+        rule = f"“{words.strip()}” is no one machine; write {alike[meant[0]]}, if you mean that"
+        raise InputError("the day", text, rule)
     names = ", ".join(m.name for m in (found or project.machines)) or "none"
     which = "it may be" if found else "machines of this shop are"
     raise InputError("the day", text, f"“{words.strip()}” is no one machine; {which}: {names}")
@@ -281,4 +358,4 @@ def _job_words(project: Project, day: tuple[DayJob, ...], job: DayJob) -> str:
 def _typed(project: Project, machine: str, place: str | None) -> str:
     if machine in project.machine:
         return job_name(project, machine, place).lower()
-    return {"hand-glue": "glue", "hand-finish": "finish"}.get(machine, machine)
+    return TYPED.get(machine, machine)

@@ -55,6 +55,12 @@ def wood_by_word(word: str) -> Wood | None:
 
 
 @cache
+def wood_words() -> tuple[str, ...]:
+    """Every word that a wood is typed by."""
+    return tuple(word for wood in woods().values() for word in (wood.name, *wood.words))
+
+
+@cache
 def _data(name: str) -> dict[str, Any]:
     found: dict[str, Any] = json.loads(
         (files("grey_current.work") / "data" / name).read_text(encoding="utf-8")

@@ -27,7 +27,7 @@ from grey_current.standins.switches import Span, Timer
 from grey_current.units import Display
 from grey_current.work.day import Day
 from grey_current.work.day_tasks import working_place
-from grey_current.work.day_text import HAND_NAMES
+from grey_current.work.day_text import VAPOURS
 from grey_current.work.ears import WORKDAY
 from grey_current.work.materials import (
     GUESSES,
@@ -344,7 +344,7 @@ def _warnings(now: Assessment, day: Day) -> Iterable[str]:
             "by every gap, and "
             "dust stays out of it."
         )
-    if any(job.machine in HAND_NAMES for job in day.jobs):
+    if any(job.machine in VAPOURS for job in day.jobs):
         yield (
             "Dust filters do not stop solvent fumes: open the windows for glue and finish, "
             "and mind flames."

@@ -211,7 +211,8 @@ def test_a_day_is_read_as_people_jot_it_and_written_back(text, jobs):
         ("saw 9000", "at most 720"),
         ("boat 5", "is no one machine; machines of this shop are: Saw"),
         ("sa 5", "is no one machine"),
-        ("saw 5 concrete", "is no wood that is known here"),
+        ("saw 5 okk", "is no wood that is known here; write oak, if it was that"),
+        ("plnaer 5", "is no one machine; write Planer, if you mean that"),
         ("saw 5 after planer", "no job before it is at the planer"),
         ("saw 1.2.3.4", "write it such as"),
         (", ".join(["saw 1"] * 61), "sixty are the most"),
@@ -221,6 +222,63 @@ def test_a_day_is_read_as_people_jot_it_and_written_back(text, jobs):
 def test_a_day_that_cannot_be_is_one_sentence(text, says):
     with pytest.raises(InputError, match=says):
         parse_day(text, demo())
+
+
+@pytest.mark.parametrize(
+    ("text", "read"),
+    [
+        ("saw20", "saw 20 min"),
+        ("saw: 20", "saw 20 min"),
+        ("saw - 20", "saw 20 min"),
+        ("saw = 20 min", "saw 20 min"),
+        ("saw (20)", "saw 20 min"),
+        ("20 min saw", "saw 20 min"),
+        ("20min on the saw", "saw 20 min"),
+        ("saw for 20 min", "saw 20 min"),
+        ("used the jointer for 15 minutes", "jointer 15 min"),
+        ("about 15 min at the jointer", "jointer 15 min"),
+        ("saw 1 1/2 h", "saw 90 min"),
+        ("saw 1½ hours", "saw 90 min"),
+        ("saw 1:30", "saw 90 min"),
+        ("1h30 planer oak", "planer 90 min oak"),
+        ("planer 1 h 30 min walnut", "planer 90 min walnut"),
+        ("planer 1 hour and 15 minutes", "planer 75 min"),
+        ("half an hour on the bandsaw", "bandsaw 30 min"),
+        ("an hour planer", "planer 60 min"),
+        ("½ h saw", "saw 30 min"),
+        ("saw 20' oak", "saw 20 min oak"),
+        ("20 min on the saw, in oak", "saw 20 min oak"),
+        ("oak on the saw, 20 min", None),
+        ("saw 20 and planer 25", "saw 20 min, planer 25 min"),
+        ("saw 20min then jointer 10min", "saw 20 min, jointer 10 min"),
+        ("saw 20 + planer 1:15 walnut", "saw 20 min, planer 75 min walnut"),
+        ("- saw 10\n- planer 20\n- glue 15", "saw 10 min, planer 20 min, glue 15 min"),
+        ("miter 10, mitre saw 10", "miter saw 10 min, miter saw 10 min"),
+        ("chop saw 15 oak", "miter saw 15 min oak"),
+        ("thickness planer 25 walnut", "planer 25 min walnut"),
+        ("table saw 20", "saw 20 min"),
+        ("router 15 mdf", "router table 15 min mdf"),
+        ("router table 15 mdf", "router table 15 min mdf"),
+        ("planing 25 pine", "planer 25 min softwood"),
+        ("planer 25 zebrano", "planer 25 min unknown"),
+        ("glue up 20", "glue 20 min"),
+        ("finishing 30 oil", "finish 30 min"),
+        ("saw 20, lunch 30, coffee 10", "saw 20 min, break 30 min, break 10 min"),
+        ("assembly 45", "assembly 45 min"),
+        ("lathe 20 maple", "lathe 20 min maple"),
+        ("saw 20 min, 15 min sander after saw", "saw 20 min, spindle sander 15 min after saw"),
+    ],
+)
+def test_a_day_is_read_in_all_the_usual_ways(text, read):
+    if read is None:
+        with pytest.raises(InputError):
+            parse_day(text, demo())
+        return
+    assert day_words(demo(), parse_day(text, demo())) == read
+    assert day_words(demo(), parse_day(read, demo())) == read
+    # Of two of each the same.
+    twice = parse_day(f"{text}\n{text}", demo())
+    assert len(twice) == 2 * len(parse_day(read, demo()))
 
 
 def test_names_with_figures_and_commas_and_ands_are_read_whole():
