@@ -43,9 +43,9 @@ FILLERS = frozenset(
 )
 # What people call machines, as their names have it.
 CALLED = {
-    "chop saw": "miter saw",
-    "chopsaw": "miter saw",
-    "drop saw": "miter saw",
+    "chop saw": "miter",
+    "chopsaw": "miter",
+    "drop saw": "miter",
     "thickness planer": "planer",
     "thicknesser": "planer",
     "surface planer": "jointer",
