@@ -10,6 +10,7 @@ from typing import Any
 from grey_current.design.collector.noise import PROTECT_FROM
 from grey_current.units import Display
 from grey_current.work.day import Day
+from grey_current.work.day_tasks import LEAST_GAIN
 from grey_current.work.day_text import job_name
 from grey_current.work.exposure import COUNTED, Exposure, exposure, figure
 from grey_current.work.order import Order
@@ -30,13 +31,13 @@ def day_text(day: Day, best: Order, saved: float) -> str:
     lines.append("")
     lines += [f"{line}" for line in day_lines(day)]
     proven = "" if best.proven else " (best found)"
-    if saved > 1:
+    if saved >= LEAST_GAIN:
         names = ", ".join(
             job_name(project, day.jobs[n].machine, day.jobs[n].place).lower() for n in best.jobs
         )
         lines.append(f"Better order{proven}: {names}; it saves {_span(saved)}.")
     else:
-        lines.append(f"No order of these jobs saves moving{proven}.")
+        lines.append(f"No order of these jobs saves {_span(LEAST_GAIN)}{proven}.")
     return "\n".join(lines)
 
 

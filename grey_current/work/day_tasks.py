@@ -7,6 +7,7 @@ from __future__ import annotations
 import itertools
 import math
 from collections.abc import Sequence
+from dataclasses import replace
 
 from grey_current.design.flow.assessment import Assessment
 from grey_current.design.flow.gates import open_gates
@@ -19,6 +20,9 @@ from grey_current.shop.model import Project
 from grey_current.shop.work_plan import DayJob
 from grey_current.work.order import Costs, Order, Task, best_order, seconds_of
 
+# s from which another order of a day is worth a word, and m of walking in a day from which two
+# machines had better change places. Allowances.
+LEAST_GAIN, LEAST_WALK = 180.0, 10.0
 # m/s that one walks in a workshop. Allowance.
 PACE = 1.2
 # s to turn a combination machine's hood and tables over, where the user has given none. Allowance.
@@ -92,11 +96,32 @@ def _place(project: Project, machine: str) -> tuple[float, float]:
 
 
 def better_order(now: Assessment, jobs: Sequence[DayJob]) -> tuple[Order, float]:
-    """The best order of a day, and what it saves against the order in which the jobs stand (s)."""
+    """The best order of a day, and what it saves against the order in which the jobs stand (s).
+
+    What is cut, sanded, put together and finished stays in that order as it was jotted: nobody
+    glues before the saw. Only jobs between two such steps change places.
+    """
     tasks, costs = tasks_of(now, jobs)
-    best = best_order(tasks, costs)
+    best = best_order(_in_stages(now.project, jobs, tasks), costs)
     as_it_is = tuple(range(len(jobs)))
     return best, seconds_of(as_it_is, tasks, costs) - best.seconds
+
+
+def _in_stages(project: Project, jobs: Sequence[DayJob], tasks: Sequence[Task]) -> list[Task]:
+    """The tasks, each after all jobs of another stage of the work that were jotted before it."""
+    stages = [_stage(project, job) for job in jobs]
+    return [
+        replace(task, after=task.after | {n for n in range(number) if stages[n] != stages[number]})
+        for number, task in enumerate(tasks)
+    ]
+
+
+def _stage(project: Project, job: DayJob) -> str:
+    """Which stage of the work a job is of: cutting, sanding, or what is done by hand."""
+    machine = project.machine.get(job.machine)
+    if machine is None:
+        return job.machine
+    return "sanding" if machine.cutter == "abrasive" else "cutting"
 
 
 def better_neighbours(
@@ -116,8 +141,7 @@ def better_neighbours(
     names = list(places)
     for i, a in enumerate(names):
         for b in names[i + 1 :]:
-            # Half a metre a day is nothing to move machines for.
             saved = now_walked - walked(places | {a: places[b], b: places[a]})
-            if saved > 0.5 and (best is None or saved > best[2]):
+            if saved >= LEAST_WALK and (best is None or saved > best[2]):
                 best = (a, b, saved)
     return best

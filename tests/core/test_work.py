@@ -28,6 +28,7 @@ from grey_current.design.flow.transport import slowest_transport
 from grey_current.errors import InputError
 from grey_current.files.ics import calendar
 from grey_current.files.project_file import dump, parse
+from grey_current.files.work_report import day_text
 from grey_current.shop.edits import changed, removed, with_pickup
 from grey_current.shop.names import Names
 from grey_current.shop.room import Opening, Room
@@ -407,6 +408,24 @@ def test_a_combination_machine_is_turned_over_as_seldom_as_can_be():
             parse_day(bad, project)
 
 
+def test_nobody_glues_before_the_saw_and_small_gains_are_not_proposed():
+    now = assess(demo())
+    jobs = parse_day(
+        "saw 20, glue 20, planer 15, sand 30, saw 5, jointer 5, finish 20", now.project
+    )
+    best, saved = better_order(now, jobs)
+    stages = ["cut", "glue", "cut", "sand", "cut", "cut", "finish"]
+    assert [stages[n] for n in best.jobs] == stages and saved >= 0
+    assert "No order of these jobs saves 3 min" in day_text(plan_day(now, jobs), best, saved)
+    often = parse_day(", ".join(["saw 5, planer 5"] * 9), now.project)
+    best, saved = better_order(now, often)
+    assert saved > 180 and "Better order" in day_text(plan_day(now, often), best, saved)
+    assert [often[n].machine for n in best.jobs] in (
+        ["saw"] * 9 + ["planer"] * 9,
+        ["planer"] * 9 + ["saw"] * 9,
+    )
+
+
 def test_a_run_on_that_is_too_short_is_a_finding_with_its_remedy():
     project = changed(demo(), "cyclone", auto_start=True, run_on=2)
     told = [f for f in all_findings(project, assess(project)) if f.code == "run-on"]
@@ -674,7 +693,9 @@ def test_the_commands_that_work(tmp_path, capsys):
     } <= set(report)
     room = report["room"][0]
     assert len(room["t_s"]) == len(room["fine_mg_m3"]) == len(room["low"]) == len(room["high"])
-    assert "Better order" in told("day", LOFT) and "down to a tenth" in told("room", LOFT, DAY)
+    assert "No order of these jobs saves 3 min" in told("day", LOFT) and "down to a tenth" in told(
+        "room", LOFT, DAY
+    )
     assert json.loads(told("room", LOFT, DAY, "--json"))["format"] == "grey-current/room/1"
     assert (
         "Empty the cyclone's bin" in told("chores", LOFT, "-o", tmp_path / "c.ics")

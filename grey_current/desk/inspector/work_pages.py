@@ -26,6 +26,7 @@ from grey_current.shop.work_edits import with_cleaner, with_work, without_cleane
 from grey_current.shop.work_plan import AirCleaner, DayJob
 from grey_current.units import Display
 from grey_current.work.chores import chores
+from grey_current.work.day_tasks import LEAST_GAIN
 from grey_current.work.day_text import day_words, job_name, parse_day
 from grey_current.work.ears import WALL_TAKES
 from grey_current.work.exposure import COUNTED, REFERENCES, Band, Verdict, exposure, figure
@@ -36,7 +37,6 @@ from grey_current.workspace.workspace import Workspace
 
 MOST_CHANGES = 5
 
-LEAST_SAVED = 1.0
 RESPIRATORS = (("none", "none"), ("ffp2", "FFP2"), ("ffp3", "FFP3"), ("half-mask", "half mask, P3"))
 LIMIT_WORDS = {
     "eu-hardwood": "EU, hardwood",
@@ -111,7 +111,7 @@ def _day_facts(found: Worked | None) -> list[Item]:
     if found is None:
         return []
     items: list[Item] = [Fact(*row) for row in day_rows(found.day)]
-    if found.saved > LEAST_SAVED:
+    if found.saved >= LEAST_GAIN:
         chosen = [found.day.jobs[n] for n in found.best.jobs]
         names = ", ".join(
             job_name(found.day.project, job.machine, job.place).lower() for job in chosen
@@ -120,7 +120,7 @@ def _day_facts(found: Worked | None) -> list[Item]:
         items.append(
             ActionField(
                 "better-order",
-                f"Take the better order: saves {found.saved:.0f} s",
+                f"Take the better order: saves {minutes_words(found.saved)}",
                 step="Take the better order",
                 edit=lambda p: with_work(p, day=reordered(p.work.day, found.best.jobs)),
                 detail=f"{names}{proven}",
