@@ -22,7 +22,7 @@ from grey_current.files.building_files import save_lists
 from grey_current.files.drawing_dxf import write_dxf
 from grey_current.files.drawing_svg import svg
 from grey_current.files.price_csv import price_list, read_prices
-from grey_current.files.safe_write import write_export
+from grey_current.files.safe_write import check_export, write_export
 from grey_current.shop.build_edits import with_prices
 from grey_current.units import Display, System, parse_length, parse_number
 
@@ -254,6 +254,7 @@ def _save_made(options: argparse.Namespace, given: dict[str, float], kerf: float
     size. Raises `InputError` for another ending.
     """
     path, display = options.output, Display(options.units)
+    check_export(path)
     ending = path.suffix.lower()
     if ending == ".dxf":
         return write_dxf([full_size(options.what, given, display, kerf)], path)

@@ -236,6 +236,7 @@ def places_report(project: Project, found: CollectorPlaces) -> dict[str, Any]:
                 "spare_height_m": round(place.spare, 3),
                 "loudest_db_a": place.loudest.level if place.loudest is not None else None,
                 "over_amps": round(place.over_amps, 2),
+                "not_connected": list(place.proposal.stranded),
                 "project": place.proposal.project.model_dump(mode="json"),
             }
             for place in found.places
