@@ -13,7 +13,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtWidgets import QFileDialog, QWidget
 
 from grey_current.errors import FileError, GreyCurrentError
-from grey_current.files.safe_write import write_export
+from grey_current.files.safe_write import check_export, write_export
 from grey_current.shop.build_edits import with_prices
 from grey_current.units import Display
 from grey_current.workspace.workspace import Workspace
@@ -156,6 +156,7 @@ class BuildDialogs:
         if not chosen:
             return
         path = Path(chosen)
+        check_export(path)
         # A name without an ending gets that of the kind that was chosen.
         if path.suffix.lower() not in (".svg", ".dxf", ".pdf"):
             path = path.with_name(path.name + DRAWINGS.get(kind, ".svg"))
