@@ -6,7 +6,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import shapely
 
@@ -62,14 +62,10 @@ def to_cut(drawing: Drawing, kerf: float = 0.0) -> Drawing:
 
 
 def _by_layer(item: Item) -> Item:
-    if isinstance(item, Circle) and item.layer == "outline":
-        drilled = 2 * item.radius <= DRILLED
-        return Circle(item.centre, item.radius, "drill" if drilled else "cut", item.blank)
-    if isinstance(item, Path) and item.layer in LAYER:
-        return Path(item.points, LAYER[item.layer], item.closed)
-    if isinstance(item, Circle) and item.layer in LAYER:
-        return Circle(item.centre, item.radius, LAYER[item.layer], item.blank)
-    return item
+    layer = LAYER.get(item.layer, item.layer)
+    if isinstance(item, Circle) and layer == "cut" and 2 * item.radius <= DRILLED:
+        layer = "drill"
+    return replace(item, layer=layer)
 
 
 def _offset(items: Sequence[Item], by: float) -> Iterable[Item]:
@@ -83,12 +79,12 @@ def _offset(items: Sequence[Item], by: float) -> Iterable[Item]:
         around = sum(other is not None and other.contains_properly(ground) for other in grounds)
         way = by if around % 2 == 0 else -by
         if isinstance(item, Circle):
-            yield Circle(item.centre, max(item.radius + way, 0.0), item.layer, item.blank)
+            yield replace(item, radius=max(item.radius + way, 0.0))
             continue
         moved = ground.buffer(way, join_style="mitre")
         if not moved.is_empty and isinstance(item, Path):
             places = tuple((x, y) for x, y in shapely.get_coordinates(moved.exterior)[:-1].tolist())
-            yield Path(places, item.layer, closed=True)
+            yield replace(item, points=places)
 
 
 def _ground(item: Item) -> shapely.Polygon | None:

@@ -23,6 +23,7 @@ from grey_current.design.flow.scenarios import Scenario
 from grey_current.design.flow.transport import path_shares
 from grey_current.design.parts.buildable import WEIGHTS, BuildSet, Unbuildable, build_set_of
 from grey_current.design.parts.costs import shop_cost
+from grey_current.design.parts.takeoffs import is_hose
 from grey_current.design.space.clashes import DuctSpace
 from grey_current.design.space.gate_reach import fetching_minutes
 from grey_current.design.space.ground import Misplaced
@@ -35,7 +36,6 @@ from grey_current.design.supply.circuits import (
     supply_troubles,
 )
 from grey_current.design.words import transport_word
-from grey_current.shop.catalogue import materials
 from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
 from grey_current.shop.names import Names
@@ -147,7 +147,7 @@ class Judgement:
         if shop is None:
             return 0.0
         ground = self.ground.ducts.ground
-        rigid = [run for run in shop.runs if not materials()[run.material].hose]
+        rigid = [run for run in shop.runs if not is_hose(run)]
         return math.fsum([ground.in_the_way(shop, run) for run in rigid])
 
     @property

@@ -40,15 +40,22 @@ def pipe_velocity(name: str, airflow: float, bore: float, display: Display) -> f
     return velocity
 
 
+def check_bore(name: str, bore: float, room: float, side: str, display: Display) -> None:
+    """Raise `InputError` for a pipe's bore (m) that leaves no wood round it on a side with so much
+    room (m).
+    """
+    if bore + 2 * RIM > room:
+        raise InputError(
+            f"{name}, pipe's bore",
+            display.length(bore),
+            f"its {side} takes one of {display.length(max(room - 2 * RIM, 0.0))} at most",
+        )
+
+
 def _hood(f: Figures, display: Display) -> TemplateResult:
     wide, high, deep, far = f["width"], f["height"], f["depth"], f["distance"]
     bore = f["bore"]
-    if bore + 2 * RIM > min(wide, high):
-        raise InputError(
-            "Hood, pipe's bore",
-            display.length(bore),
-            f"its back takes one of {display.length(max(min(wide, high) - 2 * RIM, 0.0))} at most",
-        )
+    check_bore("Hood", bore, min(wide, high), "back", display)
     # Low in the back, where chips slide to, but with wood all round.
     outlet = max(high * 0.3, bore / 2 + RIM)
     open_share = 1 - f["closed"]
@@ -116,12 +123,7 @@ HOOD = Template(
 
 def _box(f: Figures, display: Display) -> TemplateResult:
     wide, deep, bore, angle = f["width"], f["depth"], f["bore"], f["slope"]
-    if bore + 2 * RIM > wide:
-        raise InputError(
-            "Collecting box, pipe's bore",
-            display.length(bore),
-            f"its front takes one of {display.length(max(wide - 2 * RIM, 0.0))} at most",
-        )
+    check_bore("Collecting box", bore, wide, "front", display)
     pipe_velocity("Collecting box", f["airflow"], bore, display)
     run = max((max(wide, deep) - bore) / 2, 0.0)
     # As high as the slopes fall, and the pipe below them.

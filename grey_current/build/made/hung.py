@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 
 from grey_current.build.drawing import Circle, Dimension, Item, Path, Text
+from grey_current.build.made.joints import GRAVITY
 from grey_current.build.made.template import (
     Board,
     Figures,
@@ -17,7 +18,6 @@ from grey_current.errors import InputError
 from grey_current.shop.places import XY
 from grey_current.units import Display
 
-GRAVITY = 9.81
 # kg/m³ of chips that lie loose, and the share of a level pipe that they may fill before it is
 # noticed. Allowances.
 LOOSE, FILLED = 200.0, 0.25

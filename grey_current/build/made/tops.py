@@ -6,7 +6,7 @@ import math
 
 from grey_current.air.needs import PORT_VELOCITY, STANDARD_DENSITY
 from grey_current.build.drawing import Circle, Item, Path, Text
-from grey_current.build.made.hoods import RIM, pipe_velocity
+from grey_current.build.made.hoods import RIM, check_bore, pipe_velocity
 from grey_current.build.made.template import (
     Board,
     Figures,
@@ -48,6 +48,12 @@ def slot_airflow(length: float, velocity: float, distance: float) -> float:
     return SLOT * length * velocity * distance
 
 
+def _in_the_pipe(speed: float, display: Display) -> str:
+    """How fast the air runs in a thing's pipe, and whether that carries chips."""
+    slow = "" if speed >= PORT_VELOCITY * 0.85 else ": too slow for chips, take a smaller pipe"
+    return f"In its pipe the air runs at {display.velocity(speed)}{slow}."
+
+
 def _downdraft(f: Figures, display: Display) -> TemplateResult:
     wide, deep, drill = f["width"], f["depth"], f["drill"]
     pitch = max(f["pitch"], drill * 1.3)
@@ -75,12 +81,7 @@ def _downdraft(f: Figures, display: Display) -> TemplateResult:
     high = f["bore"] + 2 * RIM + 0.02
     x = wide + 0.1
     items += [*plate(x, 0, wide, high, display), Text((x + wide / 2, high + 0.012), "front")]
-    if f["bore"] + 2 * RIM > wide:
-        raise InputError(
-            "Downdraft top, pipe's bore",
-            display.length(f["bore"]),
-            f"its front takes one of {display.length(max(wide - 2 * RIM, 0.0))} at most",
-        )
+    check_bore("Downdraft top", f["bore"], wide, "front", display)
     items += hole((x + wide / 2, high / 2), f["bore"], display)
     verdict = "enough" if face >= DOWN else f"too little: {display.velocity(DOWN)} is wanted"
     return TemplateResult(
@@ -147,12 +148,7 @@ def _slot(f: Figures, display: Display) -> TemplateResult:
         (
             f"Make the slot {display.length(slot)} high: the air enters it at "
             f"{display.velocity(IN_SLOT)}, and so all along it.",
-            f"In its pipe the air runs at {display.velocity(speed)}"
-            + (
-                "."
-                if speed >= PORT_VELOCITY * 0.85
-                else ": too slow for chips, take a smaller pipe."
-            ),
+            _in_the_pipe(speed, display),
             "Twice as near it needs half of the air. Slide it along with the work.",
         ),
         ("Long shavings do not go into a slot: rake them out, and keep sleeves away.",),
@@ -176,12 +172,7 @@ SLOT_HOOD = Template(
 
 def _over_blade(f: Figures, display: Display) -> TemplateResult:
     long, wide, high, bore = f["length"], f["width"], f["height"], f["bore"]
-    if bore + 2 * RIM > long:
-        raise InputError(
-            "Hood over a blade, pipe's bore",
-            display.length(bore),
-            f"its top takes one of {display.length(max(long - 2 * RIM, 0.0))} at most",
-        )
+    check_bore("Hood over a blade", bore, long, "top", display)
     speed = pipe_velocity("Hood over a blade", f["airflow"], bore, display)
     edge = 2 * (long + wide) * f["gap"]
     enters = f["airflow"] / edge
@@ -203,12 +194,7 @@ def _over_blade(f: Figures, display: Display) -> TemplateResult:
         f"{display.airflow(f['airflow'])} enter under its edge at {display.velocity(enters)} when "
         f"it hangs {display.length(f['gap'])} over the work.",
         (
-            f"In its pipe the air runs at {display.velocity(speed)}"
-            + (
-                "."
-                if speed >= PORT_VELOCITY * 0.85
-                else ": too slow for chips, take a smaller pipe."
-            ),
+            _in_the_pipe(speed, display),
             "Hang the pipe from the ceiling or an arm, so that the hood swings out of the way.",
         ),
         (

@@ -5,12 +5,12 @@ from __future__ import annotations
 import math
 
 from grey_current.design.findings.finding import Finding, Found, Inspection, Rule, Severity
+from grey_current.design.parts.takeoffs import is_hose
 from grey_current.design.space.clashes import TRIP, Clash
 from grey_current.design.space.crossings import crossings
 from grey_current.design.space.ground import LEAST_HEAD_ROOM, OVER_TABLES
 from grey_current.shop.catalogue import materials
 from grey_current.shop.duct_graph import AirPaths
-from grey_current.shop.ducts import Run
 
 # m of low duct over open floor from which it is said. Allowance.
 LEAST_LOW = 1.2
@@ -90,7 +90,7 @@ def low_ducts(inspection: Inspection) -> Found:
     low: dict[str, list[tuple[float, float, str]]] = {}
     for run in project.runs:
         yield None
-        if run.id not in paths.down or _is_hose(run):
+        if run.id not in paths.down or is_hose(run):
             continue
         met = inspection.space.walked_under(project, run, LEAST_HEAD_ROOM)
         if met is not None:
@@ -129,7 +129,7 @@ def over_tables(inspection: Inspection) -> Found:
     project, names, display = inspection.project, inspection.names, inspection.display
     for run in project.runs:
         yield None
-        met = None if _is_hose(run) else inspection.space.over_tables(project, run)
+        met = None if is_hose(run) else inspection.space.over_tables(project, run)
         if met is not None:
             table, low = met
             yield Finding(
@@ -143,10 +143,6 @@ def over_tables(inspection: Inspection) -> Found:
                 also=(table,),
                 remedies=("Lead it higher, or beside the table.",),
             )
-
-
-def _is_hose(run: Run) -> bool:
-    return materials()[run.material].hose
 
 
 def _clash_finding(inspection: Inspection, clash: Clash) -> Finding:

@@ -8,7 +8,7 @@ from collections.abc import Iterable
 import shapely
 
 from grey_current.design.parts.joint_places import dot, way_between
-from grey_current.shop.catalogue import materials
+from grey_current.design.parts.takeoffs import is_hose
 from grey_current.shop.duct_graph import AirPaths, far_end
 from grey_current.shop.ducts import Run
 from grey_current.shop.model import Project
@@ -31,7 +31,7 @@ def metres_aslant(project: Project) -> float:
     paths, turn = AirPaths(project), building_turn(project.rooms)
     total = 0.0
     for run in project.runs:
-        if materials()[run.material].hose or run.id not in paths.down:
+        if is_hose(run) or run.id not in paths.down:
             continue
         a, b = position(project, run.start), position(project, run.end)
         flat = math.dist(a[:2], b[:2])

@@ -139,7 +139,8 @@ def truly_named(rows: list[Proposal]) -> list[Proposal]:
             fitting = [other for other in names if true[other] and other not in taken]
             name = next(iter(fitting), _numbered(taken))
         taken.add(name)
-        made.append(replace(one, name=name))
+        # What is known of a row stays with it.
+        made.append(one if name == one.name else replace(one, name=name))
     return made
 
 

@@ -383,7 +383,8 @@ class _Proposing:
                 rows += [row.proposal() for row in done[number].rows]
         self.found = []
         for proposal in rows:
-            self._take(proposal)
+            self._add(proposal)
+        self.on_progress(self._answer(complete=False))
 
     def group(self, strategies: Sequence[Strategy]) -> list[Proposal]:
         """Strategies that share their trees, carried out here."""
@@ -481,14 +482,16 @@ class _Proposing:
 
     def _take(self, made: Proposal | None) -> None:
         """Keep a proposal that is none of those already found, and say so."""
-        if made is None:
-            return
+        if made is not None:
+            self._add(made)
+            self.on_progress(self._answer(complete=False))
+
+    def _add(self, made: Proposal) -> None:
         drawn = (made.project.points, made.project.runs, made.project.collectors)
         if all(
             (p.project.points, p.project.runs, p.project.collectors) != drawn for p in self.found
         ):
             self.found.append(made)
-        self.on_progress(self._answer(complete=False))
 
     def _with_vacuum(self) -> Proposal | None:
         """The best layout for the wide ports, and a vacuum's hose for the small ones, where that

@@ -4,6 +4,7 @@ machine.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
 
 import shapely
@@ -34,11 +35,12 @@ def lever_place(project: Project, gate: Gate) -> XYZ:
 def leaned_over(project: Project, gate: Gate) -> str | None:
     """The machine that one leans over to reach a gate; None where one stands beside it."""
     x, y, height = lever_place(project, gate)
-    spot = shapely.Point(x, y)
     for machine in project.machines:
-        if height < machine.table_height:
+        # Nothing so far from its middle lies within its outline: most gates are told by that.
+        apart = math.dist((x, y), (machine.x, machine.y))
+        if height < machine.table_height or apart > (machine.width + machine.depth) / 2:
             continue
-        outline = plan(footprint(machine))
+        outline, spot = plan(footprint(machine)), shapely.Point(x, y)
         if outline.contains(spot) and outline.exterior.distance(spot) > LEAN:
             return machine.id
     return None

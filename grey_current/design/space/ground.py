@@ -218,6 +218,12 @@ class FloorSpace:
                 tables.append((feature.id, plan(feature.outline), feature.top))
         return tables
 
+    @cached_property
+    def _out_of_the_way(self) -> float:
+        """The height (m) from which a duct is in nobody's way."""
+        tables = [height for _, _, height in self._tables]
+        return max([LEAST_HEAD_ROOM, *(height + OVER_TABLES for height in tables)])
+
     def over_tables(self, project: Project, run: Run) -> tuple[str, Low] | None:
         """The table over which a level duct hangs so low that it is in the way of work, how far
         (m), and how high over the table (m); None where it hangs over none.
@@ -242,6 +248,12 @@ class FloorSpace:
         """How far (m) a level duct hangs where people walk into it or stumble over it, or low over
         a table.
         """
+        a, b = position(project, run.start), position(project, run.end)
+        # Most ducts stand upright or hang over everything: looked at first, for every change that
+        # is tried asks.
+        level = math.dist(a[:2], b[:2]) >= abs(a[2] - b[2])
+        if not level or min(a[2], b[2]) - run.diameter / 2 >= self._out_of_the_way:
+            return 0.0
         walked = self.walked_under(project, run, LEAST_HEAD_ROOM)
         over = self.over_tables(project, run)
         return (walked.length if walked else 0.0) + (over[1].length if over else 0.0)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
@@ -67,10 +67,6 @@ class OfferPictures(QWidget):
         number = self.picture_at(event.position()) if event else None
         if number is not None:
             self.took.emit(number)
-
-    def changeEvent(self, event: QEvent | None) -> None:
-        super().changeEvent(event)
-        self.update()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         del event
