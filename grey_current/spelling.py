@@ -1,12 +1,15 @@
-"""American spelling for shops in US units: the words that are spelled in two ways, in one table.
+"""Words as a shop of a system of units has them: American spelling in shops of feet and inches,
+trade sizes in millimetres in metric ones.
 
 Sentences are written in British spelling; what is shown in a shop of feet and inches goes through
-`spelled`. Names that somebody typed do not. Words that need no table are better: "middle" for
+`spelled`, what the catalogue calls its things through `localised`. Names that somebody typed do
+not. Words that need no table are better: "middle" for
 centre, "fumes" for vapours. Imports only `units`.
 """
 
 from __future__ import annotations
 
+import math
 import re
 
 from grey_current.units import System
@@ -25,8 +28,12 @@ AMERICAN = {
     "moulder": "molder",
     "neighbour": "neighbor",
 }
+# mm of a trade inch: a 10 in blade is sold as 250 mm.
+TRADE_INCH = 25
 _NAME = "Grey Current"
 _WORDS = re.compile(rf"{_NAME}|\b({'|'.join(AMERICAN)})(?=s?\b)", re.IGNORECASE)
+
+_INCHES = re.compile(r"\b(\d+)(?: (1)/(2))?(?: x (\d+))? in\b")
 
 
 def spelled(text: str, system: System) -> str:
@@ -44,6 +51,36 @@ def spellings(text: str) -> set[str]:
     for ours, theirs in AMERICAN.items():
         british = re.sub(rf"\b{theirs}(?=s?\b)", ours, british, flags=re.IGNORECASE)
     return {text, spelled(text, "us"), british}
+
+
+def localised(text: str, system: System) -> str:
+    """What the catalogue calls something, in a shop's spelling and trade sizes.
+
+    >>> localised("6 x 48 in belt, 2 1/2 in hose", "metric")
+    '150 x 1200 mm belt, 63 mm hose'
+    """
+    return _INCHES.sub(_metric, text) if system == "metric" else spelled(text, system)
+
+
+def names_alike(one: str, other: str) -> bool:
+    """Whether two names say the same in one spelling and size or another."""
+    return _plainest(one) == _plainest(other)
+
+
+def _plainest(text: str) -> str:
+    return localised(spelled(text, "us"), "metric").lower()
+
+
+def _metric(found: re.Match[str]) -> str:
+    half = 0.5 if found[2] else 0.0
+    sizes = [float(found[1]) + half, *([float(found[4])] if found[4] else [])]
+    return " x ".join(f"{_trade_size(size):g}" for size in sizes) + " mm"
+
+
+def _trade_size(inches: float) -> float:
+    """Millimetres (whole, from 100 in steps of 5) that something of so many inches is sold as."""
+    step = 5 if inches > 4 else 1
+    return math.floor(inches * TRADE_INCH / step + 0.5) * step
 
 
 def _american(found: re.Match[str]) -> str:

@@ -27,6 +27,7 @@ System = Literal["us", "metric", "metric-cm"]
 # Litres in a US gallon.
 GALLON = 3.785411784
 POUND_PER_CUBIC_FOOT = 16.018463
+POUND = 0.45359237
 # m from which a metric length is shown in metres.
 SHOWN_IN_METRES = 2.0
 # Times longer or shorter than before: a thousand is a slip of the unit, three is a change.
@@ -191,13 +192,16 @@ def parse_length(text: str, system: System, where: str = "length") -> float:
     return math.fsum(number * unit for number, unit in terms)
 
 
-def parse_length_like(text: str, system: System, where: str, now: float) -> float:
+def parse_length_like(
+    text: str, system: System, where: str, now: float, least: float = 0.0
+) -> float:
     """Read a length (m), a bare number in the unit in which the present length is shown.
 
     `now` is that length (m). A metric field shows "6.00 m" or "1738 mm"; 7.2 typed into the first
     is metres. Where that would be far off and the other of the two units would not, the other one
     is meant: 2400 typed over "2.40 m" is millimetres. Feet and inches are too near each other for
-    that: 23 typed over "24'" raises `DoubtfulInput`. Raises `InputError` as `parse_length`.
+    that: 23 typed over "24'" raises `DoubtfulInput`, unless 23 in are less than the `least` (m)
+    that it can be. Raises `InputError` as `parse_length`.
 
     >>> parse_length_like("7.2", "metric", "length", 6.0)
     7.2
@@ -209,6 +213,8 @@ def parse_length_like(text: str, system: System, where: str, now: float) -> floa
     number = parse_number(_joined(plain))
     if system == "us":
         if now >= FOOT and now / 4 < number * FOOT < now * 2:
+            if number * INCH < least:
+                return number * FOOT
             raise _doubtful(where, text, f"{plain} in", f"{plain} ft")
         return parse_length(text, system, where)
     short = _BARE[system]
@@ -514,6 +520,11 @@ class Display:
     @property
     def degrees(self) -> str:
         return "°F" if self.us else "°C"
+
+    def mass(self, kg: float) -> str:
+        """A mass (kg), in whole pounds or kilograms; under ten with one decimal."""
+        value, unit = (kg / POUND, "lb") if self.us else (kg, "kg")
+        return f"{value:.0f} {unit}" if value >= 10 else f"{value:.1f} {unit}"
 
     def density(self, kg_m3: float) -> str:
         """A density of air (kg/m³)."""

@@ -16,6 +16,8 @@ from grey_current.shop.fans import Fan
 from grey_current.shop.machines import MachineBody
 from grey_current.shop.model import Project
 from grey_current.shop.values import Bore, Height, Name, Note, Size, Value
+from grey_current.spelling import localised
+from grey_current.units import System
 
 # m by which two bores differ that are one trade size: a 4 in port and 100 mm pipe, 125 and 127, 150
 # and 152 mm.
@@ -108,6 +110,41 @@ def chip_fan() -> Fan:
     """The generic fan of a machine that blows its own chips out."""
     fans = (pickup.own_fan for model in machine_models() for pickup in model.body.pickups)
     return next(fan for fan in fans if fan is not None)
+
+
+# V of the mains in shops of metric units.
+METRIC_MAINS = 230.0
+# What is measured in whole millimetres there.
+_LENGTHS = (
+    *("width", "depth", "height", "table_height", "lane_width", "service_depth"),
+    *("under", "left_wing", "right_wing"),
+)
+
+
+def local_body(body: MachineBody, system: System) -> MachineBody:
+    """A shipped machine as a shop of a system of units has it: its words, whole millimetres, the
+    mains there; one of the user's own as it is.
+    """
+    if body.name not in _shipped():
+        return body
+    words = {"name": localised(body.name, system), "kind": localised(body.kind, system)}
+    if system == "us":
+        return body.replaced(**words)
+    lengths = {key: getattr(body, key) for key in _LENGTHS}
+    whole = {key: round(value, 3) for key, value in lengths.items() if value is not None}
+    mains = {}
+    if body.volts is not None and body.amps is not None:
+        mains = {"volts": METRIC_MAINS, "amps": round(body.amps * body.volts / METRIC_MAINS, 1)}
+    pickups = tuple(
+        item.replaced(dx=round(item.dx, 3), dy=round(item.dy, 3), height=round(item.height, 3))
+        for item in body.pickups
+    )
+    return body.replaced(**words, **whole, **mains, pickups=pickups)
+
+
+@cache
+def _shipped() -> frozenset[str]:
+    return frozenset(model.body.name for model in machine_models())
 
 
 def _data(name: str) -> str:

@@ -19,6 +19,8 @@ from grey_current.units import CFM, CUBIC_METRE_PER_HOUR, INH2O, Display, parse_
 # Generic separators. Allowance.
 SEPARATORS = {
     "cyclone": Separator(kind="cyclone", loss=750, at_airflow=0.47),
+    "small cyclone": Separator(kind="small cyclone", loss=900, at_airflow=0.06),
+    "lid with baffle": Separator(kind="lid with baffle", loss=420, at_airflow=0.35),
     "drum lid": Separator(kind="drum lid", loss=350, at_airflow=0.35),
     "bucket": Separator(kind="bucket", loss=900, at_airflow=0.047),
 }

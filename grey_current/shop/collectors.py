@@ -8,7 +8,7 @@ from pydantic import Field
 
 from grey_current.shop.build_plan import PhaseNumber
 from grey_current.shop.fans import Fan
-from grey_current.shop.machines import Side
+from grey_current.shop.machines import PortEnd, Side
 from grey_current.shop.values import (
     LEAST_AREA,
     Airflow,
@@ -30,7 +30,7 @@ class Separator(Value):
     fan it stands.
     """
 
-    kind: Literal["cyclone", "drum lid", "bucket"]
+    kind: Literal["cyclone", "small cyclone", "lid with baffle", "drum lid", "bucket"]
     loss: Pressure
     at_airflow: Airflow
     placed: Literal["before the fan", "after the fan"] = "before the fan"
@@ -80,6 +80,9 @@ class Collector(Value):
     x: Place
     y: Place
     turn: Turn = 0.0
+    # m over the floor at which its foot is, and what it stands on, under or in.
+    bottom: Annotated[float, Field(ge=0, le=20, description="m")] = 0.0
+    host: Id | None = None
     width: Size
     depth: Size
     height: Size
@@ -89,6 +92,7 @@ class Collector(Value):
     inlet_dy: Place = 0.0
     inlet_height: Height
     inlet: Bore
+    inlet_end: PortEnd = "spigot"
     fan: Fan
     # Where the curve comes from, in words.
     curve_note: Note

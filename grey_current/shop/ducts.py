@@ -43,6 +43,8 @@ class Run(Value):
     material: Name
     # A hose's own length (m); None, and any rigid duct, is as long as the way between its ends.
     length: Size | None = None
+    # m over the floor of the hook, rail or arm that a hose hangs from; None: it lies as it will.
+    hung: Height | None = None
     # Other pickups that this hose's start is moved to.
     also_serves: tuple[Ref, ...] = ()
     # How a moved hose is fastened: a hose clamp, or a connector that pushes on.

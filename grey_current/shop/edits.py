@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from typing import Any, Literal, TypeVar
 
 from grey_current.errors import InputError, RefusedEdit, ValueRefused
-from grey_current.shop.catalogue import collector_model, fitted, materials
+from grey_current.shop.catalogue import collector_model, fitted, local_body, materials
 from grey_current.shop.collectors import Collector
 from grey_current.shop.design_parts import LISTS
 from grey_current.shop.ducts import Gate, Point, Run, ends_of
@@ -31,8 +31,9 @@ from grey_current.shop.room import (
     walls,
     walls_of,
 )
+from grey_current.shop.stacking import after_its_host, guests_of, host_of, relation, settled
 from grey_current.shop.values import XY, Value
-from grey_current.spelling import spelled
+from grey_current.spelling import localised
 from grey_current.units import Display
 
 ValueT = TypeVar("ValueT", bound=Value)
@@ -75,8 +76,24 @@ def changed(project: Project, element: str, **changes: Any) -> Project:
                 made = checked(
                     item, _named(project, element), changes, Display(project.settings.units)
                 )
-                return project.replaced(**{name: (*items[:place], made, *items[place + 1 :])})
+                after = project.replaced(**{name: (*items[:place], made, *items[place + 1 :])})
+                return _followed(after, item, made) if not PLACING.isdisjoint(changes) else after
     raise InputError("element", element, "choose something that is in this shop")
+
+
+# Fields by which something stands elsewhere, or higher.
+PLACING = frozenset({"x", "y", "turn", "outline", "bottom", "top", "height", "table_height"})
+
+
+def _followed(project: Project, was: Any, now: Any) -> Project:
+    """The project with what stands on, under or in a thing moved, turned and raised with it."""
+    if not isinstance(now, Machine | Collector | Feature):
+        return project
+    for guest in guests_of(project, now.id):
+        changes = after_its_host(was, now, guest)
+        if changes:
+            project = changed(project, guest.id, **changes)
+    return project
 
 
 def changed_all(project: Project, elements: Iterable[str], **changes: Any) -> Project:
@@ -165,7 +182,8 @@ def with_material(project: Project, run: str, material: str) -> Project:
         raise InputError(f"{run}, material", material, f"use one of {', '.join(materials())}")
     old = project.run[run]
     length = (old.length or round(distance(project, old), 4)) if kind.hose else None
-    return changed(project, run, material=material, length=length)
+    hung = old.hung if kind.hose else None
+    return changed(project, run, material=material, length=length, hung=hung)
 
 
 def with_collector(project: Project, collector: str, model: str) -> Project:
@@ -176,7 +194,9 @@ def with_collector(project: Project, collector: str, model: str) -> Project:
         chosen = collector_model(model)
     except KeyError:
         raise InputError(f"{collector}, model", model, "choose a model of the catalogue") from None
-    new = fitted(project.collector[collector], chosen)
+    new = fitted(project.collector[collector], chosen).replaced(
+        name=localised(chosen.model, project.settings.units)
+    )
     return project.replaced(
         collectors=tuple(new if item.id == collector else item for item in project.collectors)
     )
@@ -212,7 +232,11 @@ def moved(project: Project, element: str, dx: float, dy: float) -> Project:
     if isinstance(item, Beam | Opening):
         return changed(project, element, start=there(item.start), end=there(item.end))
     x, y = there((item.x, item.y))
-    return changed(project, element, x=x, y=y)
+    project = changed(project, element, x=x, y=y)
+    if isinstance(item, Machine | Collector):
+        settling = settled(project, project.element[element])
+        return changed(project, element, **settling) if settling else project
+    return project
 
 
 def _with_its_openings_moved(project: Project, room: Room, there: Callable[[XY], XY]) -> Project:
@@ -311,6 +335,8 @@ def removed(project: Project, idents: Iterable[str]) -> Project:
     lists["gates"] = tuple(_forgetting(gate, gone) for gate in lists["gates"])
     for name in ("machines", "collectors"):
         lists[name] = tuple(_unplugged(item, gone) for item in lists[name])
+    for name in ("machines", "collectors", "features"):
+        lists[name] = tuple(_set_down(project, item, gone) for item in lists[name])
     return project.replaced(**lists)
 
 
@@ -329,6 +355,21 @@ def _runs_without(project: Project, gone: set[str]) -> tuple[Run, ...]:
 
 def _unplugged(item: Machine | Collector, gone: set[str]) -> Machine | Collector:
     return item.replaced(circuit=None) if item.circuit in gone else item
+
+
+def _set_down(project: Project, item: Any, gone: set[str]) -> Any:
+    """Something whose host goes: what stood on it comes to stand on the floor."""
+    if item.host not in gone:
+        return item
+    if isinstance(item, Machine) and item.turns:
+        return item.replaced(host=None, turns=False)
+    host = host_of(project, item)
+    on = host is not None and relation(host, item) == "on"
+    if not on:
+        return item.replaced(host=None)
+    if isinstance(item, Feature) and item.top is not None:
+        return item.replaced(host=None, bottom=0.0, top=item.top - item.bottom)
+    return item.replaced(host=None, bottom=0.0)
 
 
 def _forgetting(gate: Gate, gone: set[str]) -> Gate:
@@ -385,10 +426,22 @@ def _fresh_name(project: Project, name: str) -> str:
 
 def moved_all(project: Project, idents: Iterable[str], dx: float, dy: float) -> Project:
     """The project with several elements moved by (dx, dy) m; what cannot be moved alone stays."""
-    for ident in idents:
-        if movable(project, ident):
+    wanted = list(idents)
+    for ident in wanted:
+        # A guest goes with its host: it is not moved twice.
+        if movable(project, ident) and not _carried(project, ident, wanted):
             project = moved(project, ident, dx, dy)
     return project
+
+
+def _carried(project: Project, ident: str, wanted: list[str]) -> bool:
+    """Whether something stands, over others too, on, under or in one of some things."""
+    here = getattr(project.element.get(ident), "host", None)
+    while here is not None:
+        if here in wanted:
+            return True
+        here = getattr(project.element.get(here), "host", None)
+    return False
 
 
 def movable(project: Project, ident: str) -> bool:
@@ -417,9 +470,10 @@ def aligned(project: Project, idents: Iterable[str], axis: Literal["x", "y"]) ->
 
 def turned(project: Project, idents: Iterable[str], degrees: float) -> Project:
     """The project with machines and collectors turned by degrees anticlockwise."""
-    for ident in idents:
+    wanted = list(idents)
+    for ident in wanted:
         item = project.element.get(ident)
-        if isinstance(item, Machine | Collector):
+        if isinstance(item, Machine | Collector) and not _carried(project, ident, wanted):
             project = changed(project, ident, turn=(item.turn + degrees) % 360)
     return project
 
@@ -430,11 +484,9 @@ def placed(
     """The project with a machine of the catalogue stood at a place, and its id."""
     ident = fresh_id(project, body.name)
     names = {machine.name for machine in project.machines}
-    name = spelled(body.name, project.settings.units)
-    if name in names:
-        name = f"{name} {ident.rpartition('-')[2]}"
-    fields = {key: getattr(body, key) for key in MachineBody.model_fields}
-    fields |= {"name": name, "kind": spelled(body.kind, project.settings.units)}
+    own = local_body(body, project.settings.units)
+    name = own.name if own.name not in names else f"{own.name} {ident.rpartition('-')[2]}"
+    fields = {key: getattr(own, key) for key in MachineBody.model_fields} | {"name": name}
     machine = Machine(**fields, id=ident, x=round(x, 4), y=round(y, 4), turn=turn)
     return added(project, machine), ident
 

@@ -1,5 +1,5 @@
-"""Edits that put a part into the ductwork: clean-outs, capped stubs, a second hose, gates' places,
-sizes carried on.
+"""Edits that put a part into the ductwork: a floor sweep, a second hose, gates' places, sizes
+carried on.
 
 Pure functions; what stands where is still inferred from the runs.
 """
@@ -11,27 +11,22 @@ from typing import Literal
 
 from grey_current.errors import RefusedEdit
 from grey_current.shop.catalogue import FITS_OVER, machine_models, materials
-from grey_current.shop.duct_edits import DEFAULT_MATERIAL, split, upright
 from grey_current.shop.duct_graph import AirPaths, branch_segment, downstream_ends, far_end, runs_at
-from grey_current.shop.ducts import Gate, Point, Run
+from grey_current.shop.ducts import Gate, Run
 from grey_current.shop.edits import added, changed, changed_all, fresh_id, placed
 from grey_current.shop.hoses import cut_length
 from grey_current.shop.model import Project
 from grey_current.shop.names import called
 from grey_current.shop.places import distance, position
+from grey_current.shop.room import ceiling_at, within
+from grey_current.units import INCH, Display
 
-# m of capped pipe below a drop's foot, where what fell can be taken out.
-CLEAN_OUT = 0.15
-# m of capped pipe that waits for a machine to come.
-STUB = 0.3
 # m between a gate and the fitting at its end of the run.
 GATE_FROM_END = 0.10
+# m of height over a floor sweep below which none is proposed. Allowance.
 LEAST_ABOVE_SWEEP = 1.0
-# m of height over a floor sweep, and of duct for a stub, below which neither is proposed.
-# Allowance.
-LEAST_FOR_STUB = 1.0
-# m that a run may rise and still count as level.
-LEVEL = 0.1
+# m over the floor that a hose is usually hung at, and under the ceiling at least. Allowances.
+USUAL_HOOK, UNDER_CEILING = 2.2, 0.1
 SWEEP_MODEL = "Floor sweep"
 
 GatePlace = Literal["at the tool", "at the wye", "both"]
@@ -48,84 +43,6 @@ def with_diameter_continued(
     others = chain[here + 1 :] if towards == "collector" else chain[:here]
     rigid = [ident for ident in others if not materials()[project.run[ident].material].hose]
     return changed_all(project, rigid, diameter=project.run[run].diameter)
-
-
-def with_clean_out(project: Project, point: str) -> Project:
-    """The project with a capped piece of pipe below the foot of a drop. Raises `RefusedEdit`
-    anywhere else.
-    """
-    foot = project.point.get(point)
-    above = next((r for r in runs_at(project)[point] if _stands_on(project, r, point)), None)
-    if foot is None or above is None or len(runs_at(project)[point]) != 2:
-        raise RefusedEdit(
-            called(project, point),
-            "a clean-out here",
-            "choose the foot of a drop, where its hose begins",
-        )
-    # The chips that miss the turn fall on, into a piece of pipe with a cap.
-    low = foot.height - CLEAN_OUT
-    end = Point(
-        id=fresh_id(project, f"{point}-clean-out"),
-        x=foot.x,
-        y=foot.y,
-        height=round(low, 4),
-        end="cap",
-    )
-    project = added(project, end)
-    made = Run(
-        id=fresh_id(project, f"{above.id}-clean-out"),
-        start=end.id,
-        end=point,
-        diameter=above.diameter,
-        material=above.material,
-    )
-    return added(project, made)
-
-
-def _stands_on(project: Project, run: Run, point: str) -> bool:
-    a, b = position(project, far_end(run, point)), position(project, point)
-    return math.dist(a[:2], b[:2]) < 1e-3 and a[2] > b[2] and not materials()[run.material].hose
-
-
-def with_capped_stub(project: Project, run: str, diameter: float) -> tuple[Project, str]:
-    """The project with a wye in the middle of a level duct and a capped stub on it, and the stub's
-    end.
-
-    The stub leaves at 45° with the flow, for a machine to come. Raises `RefusedEdit` where it has
-    no room.
-    """
-    old = project.run[run]
-    down = downstream_ends(project).get(run)
-    length = distance(project, old)
-    if down is None or materials()[old.material].hose or length < 3 * STUB:
-        raise RefusedEdit(
-            called(project, run),
-            "a stub on it",
-            "choose a duct that is longer and leads to a collector",
-        )
-    a, b = position(project, far_end(old, down)), position(project, down)
-    project, wye = split(project, run, 0.5)
-    x, y, z = position(project, wye)
-    flat = math.dist(a[:2], b[:2]) or 1.0
-    ux, uy = (b[0] - a[0]) / flat, (b[1] - a[1]) / flat
-    # At 45° against the flow, as the wye that will join it wants.
-    back, side = STUB * math.cos(math.pi / 4), STUB * math.sin(math.pi / 4)
-    end = Point(
-        id=fresh_id(project, f"{run}-stub-end"),
-        x=round(x - ux * back - uy * side, 4),
-        y=round(y - uy * back + ux * side, 4),
-        height=z,
-        end="cap",
-    )
-    project = added(project, end)
-    stub = Run(
-        id=fresh_id(project, f"{run}-stub"),
-        start=end.id,
-        end=wye,
-        diameter=diameter,
-        material=DEFAULT_MATERIAL if materials()[old.material].hose else old.material,
-    )
-    return added(project, stub), end.id
 
 
 def with_sweep(project: Project, point: str) -> tuple[Project, str]:
@@ -191,6 +108,38 @@ def with_second_hose(project: Project, ref: str) -> Project:
     raise RefusedEdit(called(project, ref), "a second hose", "connect its other pickup first")
 
 
+def usual_hanging(project: Project, run: str) -> float:
+    """The height (m) that a hose is usually hung at: out of everybody's way, under the ceiling."""
+    top = _ceiling_over(project, run)
+    # Down to what a tape reads at a glance.
+    step = INCH if project.settings.units == "us" else 0.05
+    return math.floor(min(USUAL_HOOK, top - UNDER_CEILING) / step + 1e-6) * step
+
+
+def _ceiling_over(project: Project, run: str) -> float:
+    """The height of the ceiling over a run's end (m); without end outdoors."""
+    x, y, _ = position(project, project.run[run].end)
+    over = [room for room in project.rooms if within((x, y), room.outline)]
+    return min((ceiling_at(room, (x, y)) for room in over), default=math.inf)
+
+
+def with_hung_hose(project: Project, run: str, height: float | None) -> Project:
+    """The project with a hose hung from something at a height (m), or taken down (None), and cut
+    to the way that it then has. Raises `RefusedEdit` for a rigid run, and for a height over the
+    ceiling there.
+    """
+    item = project.run[run]
+    if not materials()[item.material].hose:
+        raise RefusedEdit(called(project, run), "hanging it", "only a hose hangs")
+    top = _ceiling_over(project, run)
+    if height is not None and height > top:
+        most = Display(project.settings.units).length(top)
+        raise RefusedEdit(called(project, run), "hanging it so high", f"the ceiling is at {most}")
+    hung = changed(project, run, hung=height)
+    farthest = max(distance(hung, hung.run[run], ref) for ref in item.serves)
+    return changed(hung, run, length=cut_length(hung, farthest))
+
+
 def with_gate_at(project: Project, gate: str, place: GatePlace) -> Project:
     """The project with a gate moved to one end of its branch, or standing at both. Raises
     `RefusedEdit`.
@@ -240,24 +189,9 @@ def _from_end(project: Project, run: str, end: str) -> float:
 # -- where each of them makes sense
 
 
-def takes_clean_out(paths: AirPaths, point: str) -> bool:
-    """Whether a point is the foot of a drop, with only a hose below it."""
-    meeting = paths.at[point]
-    rigid = [run for run in meeting if not materials()[run.material].hose]
-    return len(meeting) == 2 and len(rigid) == 1 and upright(paths.design, rigid[0])
-
-
 def takes_sweep(paths: AirPaths, point: str) -> bool:
     """Whether a point is a free end high enough above the floor for a sweep under it."""
     return len(paths.at[point]) == 1 and position(paths.design, point)[2] > LEAST_ABOVE_SWEEP
-
-
-def takes_stub(paths: AirPaths, run: str) -> bool:
-    """Whether a run is level, rigid, long enough for a stub, and leads to a collector."""
-    item = paths.design.run[run]
-    a, b = position(paths.design, item.start), position(paths.design, item.end)
-    level = abs(a[2] - b[2]) < LEVEL and distance(paths.design, item) > LEAST_FOR_STUB
-    return level and run in paths.down and not materials()[item.material].hose
 
 
 def continues_size(paths: AirPaths, run: str, towards: Literal["collector", "machine"]) -> bool:

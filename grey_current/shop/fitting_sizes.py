@@ -53,6 +53,8 @@ class PipeSizes(Value):
     # The ends of fittings and of pipe, where air comes in and where it goes out.
     fitting_ends: tuple[Gender, Gender]
     pipe_ends: tuple[Gender, Gender]
+    # Whether pipe goes over a machine's spigot by itself, or a rubber sleeve has to go over both.
+    on_spigot: Literal["over", "sleeve"]
     # Angles (degrees) that are sold; an adjustable elbow is turned to any up to 90.
     elbow_angles: tuple[float, ...]
     wye_angles: tuple[float, ...]

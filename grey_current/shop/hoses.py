@@ -10,6 +10,13 @@ from grey_current.units import Display
 # Length of a hose over the distance that it bridges, so that it hangs easily and is never taut.
 # Allowance.
 HOSE_SLACK = 1.15
+# kg of a hose by the metre and by the metre of its bore. Allowance.
+HOSE_MASS = 4.0
+
+
+def hose_mass(bore: float, length: float) -> float:
+    """What a hose weighs (kg), by its bore and length (m)."""
+    return HOSE_MASS * bore * length
 
 
 def cut_length(project: Project, distance: float) -> float:

@@ -8,7 +8,14 @@ from typing import Any
 
 from grey_current.errors import InputError
 from grey_current.shop.edits import checked
-from grey_current.shop.keep_plan import Complaint, ComplaintKind, LogEntry, Reading
+from grey_current.shop.keep_plan import (
+    READS,
+    Complaint,
+    ComplaintKind,
+    Instrument,
+    LogEntry,
+    Reading,
+)
 from grey_current.shop.model import Project
 from grey_current.units import Display
 
@@ -20,6 +27,15 @@ def with_keep(project: Project, **changes: Any) -> Project:
     return project.replaced(
         keep=checked(project.keep, "keeping", changes, Display(project.settings.units))
     )
+
+
+def with_instrument(project: Project, instrument: Instrument, *, there: bool) -> Project:
+    """The project with an instrument there or not; the first that is named says that the others
+    are as they were counted, all there.
+    """
+    owned = set(READS if project.keep.instruments is None else project.keep.instruments)
+    owned = owned | {instrument} if there else owned - {instrument}
+    return with_keep(project, instruments=tuple(name for name in READS if name in owned))
 
 
 def with_reading(project: Project, reading: Reading) -> Project:
@@ -39,10 +55,7 @@ def with_readings(project: Project, readings: Iterable[Reading]) -> Project:
 
 def without_reading(project: Project, number: int) -> Project:
     """The project without a reading (from 1). Raises `InputError` for an unknown one."""
-    if not 1 <= number <= len(project.keep.readings):
-        raise InputError(
-            "reading", number, f"readings of this shop are 1 to {len(project.keep.readings)}"
-        )
+    _must_be_reading(project, number)
     return with_keep(
         project, readings=tuple(r for n, r in enumerate(project.keep.readings, 1) if n != number)
     )
@@ -68,13 +81,32 @@ def without_entry(project: Project, number: int) -> Project:
     )
 
 
-def with_entry_dated(project: Project, number: int, date: datetime.date) -> Project:
-    """The project with another date for a line of its logbook (from 1). Raises `InputError`."""
+def with_entry_changed(project: Project, number: int, **changes: Any) -> Project:
+    """The project with a line of its logbook (from 1) changed. Raises `InputError` for an unknown
+    one or a value that cannot be.
+    """
     _must_be_line(project, number)
-    entries = enumerate(project.keep.entries, 1)
-    return with_keep(
-        project, entries=tuple(e.replaced(date=date) if n == number else e for n, e in entries)
+    new = checked(
+        project.keep.entries[number - 1], "logbook", changes, Display(project.settings.units)
     )
+    entries = enumerate(project.keep.entries, 1)
+    return with_keep(project, entries=tuple(new if n == number else e for n, e in entries))
+
+
+def with_reading_changed(project: Project, number: int, **changes: Any) -> Project:
+    """The project with a reading (from 1) changed. Raises `InputError` as `with_entry_changed`."""
+    _must_be_reading(project, number)
+    new = checked(
+        project.keep.readings[number - 1], "reading", changes, Display(project.settings.units)
+    )
+    readings = enumerate(project.keep.readings, 1)
+    return with_keep(project, readings=tuple(new if n == number else r for n, r in readings))
+
+
+def _must_be_reading(project: Project, number: int) -> None:
+    count = len(project.keep.readings)
+    if not 1 <= number <= count:
+        raise InputError("reading", number, f"readings of this shop are 1 to {count}")
 
 
 def _must_be_line(project: Project, number: int) -> None:

@@ -14,6 +14,16 @@ ReadingKind = Literal[
 ]
 
 
+Instrument = Literal["gauge", "anemometer", "clamp ammeter", "telephone"]
+# What each of them reads.
+READS: dict[Instrument, frozenset[ReadingKind]] = {
+    "gauge": frozenset({"static pressure", "filter drop"}),
+    "anemometer": frozenset({"airflow", "velocity"}),
+    "clamp ammeter": frozenset({"motor current"}),
+    "telephone": frozenset({"sound"}),
+}
+
+
 class Reading(Value):
     """A measurement: what, while which machine runs alone, where, its figure and its own doubt (SI,
     one deviation).
@@ -114,13 +124,25 @@ class Practice(Value):
 
 
 class KeepPlan(Value):
-    """Readings, whether the figures are to follow them, what is complained of, and the logbook."""
+    """Readings, whether the figures are to follow them, what is complained of, and the logbook.
+
+    Attributes:
+        instruments: What there is to measure with; None where that was not said, for which
+            everything counts as there.
+    """
 
     readings: Annotated[tuple[Reading, ...], Field(max_length=400)] = ()
     applied: bool = True
     complaint: Complaint | None = None
     practice: Practice | None = None
     entries: Annotated[tuple[LogEntry, ...], Field(max_length=4000)] = ()
+    instruments: Annotated[tuple[Instrument, ...], Field(max_length=4)] | None = None
+
+    def can_read(self, kind: ReadingKind) -> bool:
+        """Whether there is something to take a reading with; a practice lends everything."""
+        if self.instruments is None or self.practising:
+            return True
+        return any(kind in READS[instrument] for instrument in self.instruments)
 
     def of_the_bin(self, collector: str) -> list[LogEntry]:
         """Lines about what goes into a collector's bin and out of it, by date; one day's as they

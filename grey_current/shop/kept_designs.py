@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from grey_current.errors import InputError, RefusedEdit
+from grey_current.shop.collectors import Collector
 from grey_current.shop.edits import fresh_id
+from grey_current.shop.machines import Machine
 from grey_current.shop.model import Design, KeptDesign, Project
-from grey_current.shop.values import MOST_LETTERS
+from grey_current.shop.values import checked_name
 
 PARTS = tuple(Design.model_fields)
 LETTERS = "ABCDEFGHIJKL"
@@ -53,11 +55,21 @@ def as_project(project: Project, kept_design: str) -> Project:
     chosen = find(project, kept_design)
     circuits = {circuit.id for circuit in project.circuits}
     parts = {part: getattr(chosen, part) for part in PARTS}
+    hosts = {None, *chosen.machine, *chosen.collector, *(item.id for item in project.features)}
     for name in ("machines", "collectors"):  # a circuit may have been taken away since
         parts[name] = tuple(
             i if i.circuit in circuits else i.replaced(circuit=None) for i in parts[name]
         )
+        # And so may what it stands on.
+        parts[name] = tuple(i if i.host in hosts else _alone(i) for i in parts[name])
     return project.replaced(**parts)
+
+
+def _alone(item: Machine | Collector) -> Machine | Collector:
+    """Something without its host, which is gone."""
+    if isinstance(item, Machine):
+        return item.replaced(host=None, turns=False)
+    return item.replaced(host=None)
 
 
 def brought_back(project: Project, kept_design: str) -> Project:
@@ -87,9 +99,7 @@ def renamed(project: Project, kept_design: str, name: str) -> Project:
     """The project with a kept design called otherwise. Raises `InputError` for an unknown one or an
     empty name.
     """
-    if not name.strip() or len(name) > MOST_LETTERS:
-        rule = f"write a name of 1 to {MOST_LETTERS} letters"
-        raise InputError("kept design, name", name, rule)
+    name = checked_name("kept design", name)
     find(project, kept_design)
     return project.replaced(
         kept_designs=tuple(

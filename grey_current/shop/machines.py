@@ -56,6 +56,11 @@ class Capture(Value):
     flanged: bool = False
 
 
+# How a machine's port or a collector's inlet ends: pipe and hose go over a spigot, pipe goes into a
+# socket.
+PortEnd = Literal["spigot", "socket"]
+
+
 class Pickup(Value):
     """A place where a machine gives up its dust: position from the machine's centre, height,
     port.
@@ -67,6 +72,7 @@ class Pickup(Value):
     dy: Place = 0.0
     height: Height
     port: Bore
+    port_end: PortEnd = "spigot"
     intake: Annotated[FreeArea | Measured, Field(discriminator="by")]
     # How the port opens into the hood or cabinet.
     opening: Literal["plain", "flanged", "tapered", "bell"] = "flanged"
@@ -75,10 +81,17 @@ class Pickup(Value):
     need: Airflow | None = None
     # A machine with its own chip fan is a fan in the branch.
     own_fan: Fan | None = None
+    # That fan blows into a bag of its own, as long as no duct or hose leads to a collector.
+    own_bag: bool = False
     # Share of the fine dust that it catches, by the user's own eye; None works it out.
     caught: Share | None = None
     # The port swings with the machine's blade or table, so a rigid duct would be torn off.
     tilts: bool = False
+
+    @property
+    def bags_itself(self) -> bool:
+        """Whether its own fan blows into a bag where nothing leads to a collector."""
+        return self.own_bag and self.own_fan is not None
 
 
 class ParkedPlace(Value):
@@ -102,6 +115,11 @@ class MachineBody(Value):
     # Overall height, m; None: no higher than its table.
     height: Height | None = None
     table_height: Height = 0.86
+    # m free under it, up from its foot: it then stands on legs.
+    under: Annotated[float, Field(ge=0, le=5, description="m")] = 0.0
+    # How much of its width, on either side, is only a wing of its table.
+    left_wing: Annotated[float, Field(ge=0, le=5, description="m")] = 0.0
+    right_wing: Annotated[float, Field(ge=0, le=5, description="m")] = 0.0
     # Direction in which stock travels, degrees from the machine's own left-to-right; None: none.
     feed: Turn | None = None
     # Stock lies still across the machine (mitre saw) instead of passing through it.
@@ -138,12 +156,20 @@ class MachineBody(Value):
 
 
 class Machine(MachineBody):
-    """A machine in the shop: where its centre stands, how it is turned, where it is parked."""
+    """A machine in the shop: where its centre stands, how it is turned, where it is parked.
+
+    Its heights are over its own foot.
+    """
 
     id: Id
     x: Place
     y: Place
     turn: Turn = 0.0
+    # m over the floor at which its foot is, and what it stands on, under or in.
+    bottom: Annotated[float, Field(ge=0, le=20, description="m")] = 0.0
+    host: Id | None = None
+    # It shares the stand of its host, which is turned: one of them is up at a time.
+    turns: bool = False
     parked: tuple[ParkedPlace, ...] = ()
     # When it is connected.
     phase: PhaseNumber = 1

@@ -20,12 +20,16 @@ from grey_current.shop.keep_plan import KeepPlan
 from grey_current.shop.laying import LayingChoices
 from grey_current.shop.room import Beam, Circuit, Feature, Opening, Outlet, Room, Underlay
 from grey_current.shop.structure import repeated_ids, structure_problems
-from grey_current.shop.values import XY, Id, Name, Share, Value
+from grey_current.shop.values import XY, Height, Id, Name, Place, Share, Turn, Value
 from grey_current.shop.work_plan import WorkPlan
 from grey_current.units import System
 
 FORMAT = "grey-current/project"
-FORMAT_VERSION = 10
+FORMAT_VERSION = 11
+
+
+# °C of a room where nobody says: a round figure in metric shops, and in those of feet and inches.
+ROOM_TEMPERATURE = (21.0, 21.1111)
 
 
 class Settings(Value):
@@ -65,11 +69,34 @@ class KeptDesign(Design):
     name: Name
 
 
+class PlaceIn(Value):
+    """Where something is in an arrangement: a machine or collector at a place, a thing by its
+    outline, or `away`.
+    """
+
+    id: Id
+    x: Place = 0.0
+    y: Place = 0.0
+    turn: Turn = 0.0
+    bottom: Height = 0.0
+    host: Id | None = None
+    outline: Annotated[tuple[XY, ...], Field(max_length=64)] = ()
+    away: bool = False
+
+
+class FloorArrangement(Value):
+    """A named set of places: how the shop stands on some days."""
+
+    id: Id
+    name: Name
+    places: Annotated[tuple[PlaceIn, ...], Field(max_length=460)] = ()
+
+
 class Project(Design):
     """A shop and its dust collection."""
 
     format: Literal["grey-current/project"] = "grey-current/project"
-    format_version: Literal[10] = 10
+    format_version: Literal[11] = 11
     name: Name
     settings: Settings = Settings()
     laying: LayingChoices = LayingChoices()
@@ -84,6 +111,9 @@ class Project(Design):
     outlets: Annotated[tuple[Outlet, ...], Field(max_length=200)] = ()
     underlay: Underlay | None = None
     kept_designs: Annotated[tuple[KeptDesign, ...], Field(max_length=12)] = ()
+    # How the shop may stand, and which of these is laid out.
+    arrangements: Annotated[tuple[FloorArrangement, ...], Field(max_length=8)] = ()
+    arranged: Id | None = None
 
     @cached_property
     def corners(self) -> list[XY]:
@@ -129,6 +159,14 @@ class Project(Design):
 
 def _shop_problems(project: Project) -> Iterator[DuctworkError]:
     yield from repeated_ids(project, ("kept_designs",))
+    yield from repeated_ids(project, ("arrangements",))
+    known = {each.id for each in project.arrangements}
+    if (project.arranged is None) != (not known) or project.arranged not in {None, *known}:
+        yield DuctworkError(
+            f"arrangement '{project.arranged}'",
+            "is said to be laid out, but is not there",
+            "name one of the shop's arrangements, or none where there is none",
+        )
     kept = {design.id for design in project.kept_designs}
     for number, phase in enumerate(project.build.phases, 1):
         if phase.design is not None and phase.design not in kept:
@@ -137,6 +175,7 @@ def _shop_problems(project: Project) -> Iterator[DuctworkError]:
                 f"is to stand as kept design '{phase.design}', which does not exist",
                 "name a design that is kept, or none",
             )
+    yield from _hosts(project)
     circuits = {circuit.id for circuit in project.circuits}
     plugged = [("outlet", o.id, o.circuit) for o in project.outlets]
     plugged += [("machine", m.id, m.circuit) for m in project.machines if m.circuit]
@@ -147,4 +186,25 @@ def _shop_problems(project: Project) -> Iterator[DuctworkError]:
                 f"{what} '{ident}'",
                 f"is on circuit '{circuit}', which does not exist",
                 "name a circuit of this shop",
+            )
+
+
+def _hosts(project: Project) -> Iterator[DuctworkError]:
+    """Guests whose host is not there, or that stand on themselves over others."""
+    items: list[Any] = [*project.machines, *project.collectors, *project.features]
+    guests = {item.id: item.host for item in items if item.host is not None}
+    known = {item.id for item in items}
+    for ident, host in guests.items():
+        if host not in known:
+            yield DuctworkError(
+                f"'{ident}'",
+                f"stands on '{host}', which does not exist",
+                "name a machine, a collector or a thing of this shop, or none",
+            )
+        here, steps = host, 0
+        while here in guests and here != ident and steps < len(guests):
+            here, steps = guests[here], steps + 1
+        if here == ident:
+            yield DuctworkError(
+                f"'{ident}'", "stands on itself", "let the lowest of them stand on the floor"
             )

@@ -9,6 +9,7 @@ from typing import Any
 
 from grey_current.air.fittings import entry, free_intake
 from grey_current.errors import InputError
+from grey_current.shop.catalogue import chip_fan
 from grey_current.shop.duct_graph import branch_segment
 from grey_current.shop.edits import changed, checked, removed, with_pickup
 from grey_current.shop.machines import Capture, FreeArea, Machine, Measured, Pickup
@@ -115,6 +116,15 @@ def with_intake(project: Project, ref: str, by: str) -> Project:
         area = intake.airflow * math.sqrt(free_intake() / left) if left > 0 else MOST_AREA
         intake = FreeArea(area=min(area, MOST_AREA))
     return with_pickup(project, ref, intake=intake)
+
+
+def with_own_fan(project: Project, ref: str, kind: str) -> Project:
+    """The project with a pickup's own fan: "none", "own", which helps in a branch, or "bag", which
+    blows into a bag of its own.
+    """
+    now = project.pickup[ref][1].own_fan
+    fan = None if kind == "none" else now or chip_fan()
+    return with_pickup(project, ref, own_fan=fan, own_bag=kind == "bag")
 
 
 def with_intake_figure(project: Project, ref: str, **figure: float | None) -> Project:

@@ -6,6 +6,7 @@ import math
 from collections.abc import Iterable, Sequence
 from statistics import fmean
 
+from grey_current.shop.catalogue import materials
 from grey_current.shop.collectors import Collector
 from grey_current.shop.design_parts import Parts
 from grey_current.shop.ducts import Run
@@ -44,12 +45,13 @@ def position(project: Parts, ref: str) -> tuple[float, float, float]:
         return inlet_of(project.collector[ref])
     machine, pickup = project.pickup[ref]
     place = standing(machine.x, machine.y, machine.turn, pickup.dx, pickup.dy)
-    return (*place, pickup.height)
+    return (*place, machine.bottom + pickup.height)
 
 
 def inlet_of(item: Collector) -> tuple[float, float, float]:
     """Where a collector's inlet is: x, y and height in m."""
-    return (*standing(item.x, item.y, item.turn, item.inlet_dx, item.inlet_dy), item.inlet_height)
+    at = standing(item.x, item.y, item.turn, item.inlet_dx, item.inlet_dy)
+    return (*at, item.bottom + item.inlet_height)
 
 
 def outwards(item: Collector) -> tuple[float, float] | None:
@@ -72,8 +74,39 @@ def outwards(item: Collector) -> tuple[float, float] | None:
 
 
 def distance(project: Parts, run: Run, start: str | None = None) -> float:
-    """Straight distance (m) between a run's ends, from `start` instead of its own when given."""
-    return math.dist(position(project, start or run.start), position(project, run.end))
+    """Distance (m) between a run's ends, from `start` instead of its own when given: straight, or
+    over what a hose hangs from.
+    """
+    return bridged(position(project, start or run.start), position(project, run.end), run)
+
+
+def bridged(a: XYZ, b: XYZ, run: Run) -> float:
+    """M from one place to another: straight, or up to what a hose hangs from, level, and down;
+    never less than straight.
+    """
+    straight, height = math.dist(a, b), hung_at(run)
+    if height is None:
+        return straight
+    over = math.dist(a[:2], b[:2]) + max(height - a[2], 0.0) + max(height - b[2], 0.0)
+    return max(over, straight)
+
+
+def lies_over(a: XYZ, b: XYZ, run: Run) -> tuple[XYZ, ...]:
+    """The corners by which a run lies from one place to another: straight, or up to what a hose
+    hangs from, level, and down.
+    """
+    height = hung_at(run)
+    if height is None:
+        return a, b
+    return a, (a[0], a[1], max(height, a[2])), (b[0], b[1], max(height, b[2])), b
+
+
+def hung_at(run: Run) -> float | None:
+    """The height (m) that a hose hangs at; None for one that does not, and for a rigid duct."""
+    if run.hung is None:
+        return None
+    kind = materials().get(run.material)
+    return run.hung if kind is not None and kind.hose else None
 
 
 def bodies(project: Parts) -> tuple[Machine | Collector, ...]:

@@ -22,6 +22,8 @@ FeatureKind = Literal[
     "chimney",
     "bench",
     "rack",
+    "cupboard",
+    "car",
     "walkway",
     "stove",
     "heater",
@@ -95,8 +97,8 @@ class Opening(Value):
 class Feature(Value):
     """Something that stands in the room; `top` is its height (m), None for up to the ceiling.
 
-    A lamp hangs: `bottom` is its underside (m). No duct may pass a no-duct area, from its bottom to
-    its top.
+    `bottom` is its underside (m): a bench with one stands on legs, a cupboard or rack hangs on the
+    wall, a lamp from the ceiling. No duct may pass a no-duct area, from its bottom to its top.
     """
 
     id: Id
@@ -105,6 +107,16 @@ class Feature(Value):
     outline: Annotated[tuple[XY, ...], Field(min_length=3, max_length=64)]
     top: Height | None = None
     bottom: Height = 0.0
+    # What it stands on, under or in.
+    host: Id | None = None
+    # Whether it is not there now, but in another arrangement.
+    away: bool = False
+
+    @model_validator(mode="after")
+    def _has_a_thickness(self) -> Self:
+        if self.kind not in FLAT and self.top is not None and self.bottom >= self.top:
+            raise ValueError("its underside must lie lower than its top")
+        return self
 
 
 class Circuit(Value):
@@ -184,6 +196,11 @@ class Room(Value):
         return self
 
 
+def hot_names(features: Iterable[Feature]) -> list[str]:
+    """What burns among some things, by their names as within a sentence."""
+    return [feature.name.lower() for feature in features if feature.kind in HOT]
+
+
 def area(outline: tuple[XY, ...]) -> float:
     """Area (m²) of an outline; positive when its corners go round anticlockwise."""
     turned = zip(outline, (*outline[1:], outline[0]), strict=True)
@@ -214,6 +231,16 @@ def share_along(place: XY, a: XY, b: XY) -> float:
     square = dx * dx + dy * dy
     share = 0.0 if square == 0 else ((place[0] - a[0]) * dx + (place[1] - a[1]) * dy) / square
     return min(max(share, 0.0), 1.0)
+
+
+def within(place: XY, outline: tuple[XY, ...]) -> bool:
+    """Whether a place lies in an outline: a ray from it meets the sides an odd number of times."""
+    x, y = place
+    inside = False
+    for (ax, ay), (bx, by) in walls(outline):
+        if (ay > y) != (by > y) and x < (bx - ax) * (y - ay) / (by - ay) + ax:
+            inside = not inside
+    return inside
 
 
 def off_line(place: XY, a: XY, b: XY) -> float:

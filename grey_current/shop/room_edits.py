@@ -8,8 +8,8 @@ import math
 from collections.abc import Callable
 
 from grey_current.errors import InputError, RefusedEdit
-from grey_current.shop.edits import added, changed, checked, fresh_id
-from grey_current.shop.model import Project
+from grey_current.shop.edits import added, changed, checked, fresh_id, with_settings
+from grey_current.shop.model import ROOM_TEMPERATURE, Project
 from grey_current.shop.places import XY
 from grey_current.shop.room import (
     ON_WALL,
@@ -23,6 +23,7 @@ from grey_current.shop.room import (
     off_line,
     walls,
 )
+from grey_current.units import FOOT, System
 
 # Sine of the turn under which two walls count as one straight line.
 STRAIGHT = 1e-3
@@ -39,6 +40,11 @@ def size(room: Room) -> tuple[float, float]:
     return max(xs) - min(xs), max(ys) - min(ys)
 
 
+def _corner(room: Room) -> XY:
+    """The lower left corner of what a room takes, m."""
+    return min(p[0] for p in room.outline), min(p[1] for p in room.outline)
+
+
 def with_size(project: Project, room: str, across: float, deep: float) -> Project:
     """The project with a room stretched to two overall sizes (m), its lower left corner kept.
 
@@ -46,13 +52,32 @@ def with_size(project: Project, room: str, across: float, deep: float) -> Projec
     """
     old: Room = project.element[room]
     wide, high = size(old)
-    x, y = min(p[0] for p in old.outline), min(p[1] for p in old.outline)
+    x, y = _corner(old)
 
     def stretched(place: XY) -> XY:
         return x + (place[0] - x) * across / wide, y + (place[1] - y) * deep / high
 
     after = changed(project, room, outline=tuple(stretched(p) for p in old.outline))
     return _with_walls_things(after, old.outline, stretched)
+
+
+def in_units(project: Project, units: System) -> Project:
+    """The project in another system of units. A bare room, to which nothing was added, gets round
+    sizes in it: whole feet, or halves of a metre; all else keeps its size.
+    """
+    made = with_settings(project, units=units)
+    room = project.rooms[0]
+    others = set(project.element) - {room.id}
+    if others or project.underlay is not None or room.far_ceiling is not None:
+        return made
+    if set(room.outline) != set(rectangle(*_corner(room), *size(room))):
+        return made
+    step = FOOT if units == "us" else 0.5
+    across, deep = (max(round(side / step), 1) * step for side in size(room))
+    ceiling = round(room.ceiling / (step / 2)) * (step / 2)
+    made = with_settings(made, temperature=ROOM_TEMPERATURE[units == "us"])
+    tall = room.replaced(ceiling=min(max(round(ceiling, 4), 1.2), 20.0))
+    return with_size(made.replaced(rooms=(tall,)), room.id, round(across, 4), round(deep, 4))
 
 
 def with_wall_pushed(project: Project, room: str, wall: int, out: float) -> Project:

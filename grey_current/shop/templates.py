@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from grey_current.errors import InputError
-from grey_current.shop.model import Project, Settings
+from grey_current.shop.model import ROOM_TEMPERATURE, Project, Settings
 from grey_current.shop.room import Opening, OpeningKind, Room
 from grey_current.shop.room_edits import rectangle
 from grey_current.units import FOOT, INCH, System
@@ -112,7 +112,7 @@ def template_shop(name: str, units: System) -> Project:
     outline = rectangle(0.0, 0.0, length, width)
     room = Room(id="room", name="Workshop", outline=outline, ceiling=ceiling)
     openings = tuple(_opening(room, hole, units) for hole in chosen.holes)
-    settings = Settings(units=units)
+    settings = Settings(units=units, temperature=ROOM_TEMPERATURE[units == "us"])
     return Project(name=chosen.title, settings=settings, rooms=(room,), openings=openings)
 
 

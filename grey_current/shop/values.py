@@ -14,6 +14,7 @@ from pydantic import (
     ValidationError,
 )
 
+from grey_current.errors import InputError
 from grey_current.shop.limits import refused
 
 Id = Annotated[str, StringConstraints(pattern=r"^[a-z0-9]+(-[a-z0-9]+)*$", max_length=60)]
@@ -41,6 +42,17 @@ Name = Annotated[
     StringConstraints(min_length=1, max_length=MOST_LETTERS, strip_whitespace=True),
     BeforeValidator(_one_line),
 ]
+
+
+def checked_name(of: str, text: str) -> str:
+    """A name without blanks around it, `of` what it is the name. Raises `InputError` for an empty
+    or endless one.
+    """
+    if not text.strip() or len(text) > MOST_LETTERS:
+        raise InputError(f"{of}, name", text, f"write a name of 1 to {MOST_LETTERS} letters")
+    return text.strip()
+
+
 # A remark on one line.
 Note = Annotated[
     str,

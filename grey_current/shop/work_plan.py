@@ -31,6 +31,22 @@ class DayJob(Value):
     litres: Annotated[float, Field(ge=0, le=5000, description="l")] | None = None
 
 
+class Unread(Value):
+    """A line of the day that was not understood, as typed; `after_jobs` of the day stand before
+    it.
+    """
+
+    text: Annotated[str, Field(min_length=1, max_length=400)]
+    after_jobs: Annotated[int, Field(ge=0, le=60)]
+
+
+class KeptDay(Value):
+    """A day's jobs kept under a name, such as a usual Saturday."""
+
+    name: Name
+    jobs: Annotated[tuple[DayJob, ...], Field(max_length=60)]
+
+
 class AirCleaner(Value):
     """An air cleaner in a room: airflow (m³/s) through clean filters, share of fine dust caught in
     one pass.
@@ -68,6 +84,11 @@ class WorkPlan(Value):
     """
 
     day: Annotated[tuple[DayJob, ...], Field(max_length=60)] = ()
+    # What was jotted down with it and is not understood yet; it counts for nothing.
+    unread: Annotated[tuple[Unread, ...], Field(max_length=60)] = ()
+    # The day that was logged last, and days that are kept.
+    logged: Annotated[tuple[DayJob, ...], Field(max_length=60)] = ()
+    days: Annotated[tuple[KeptDay, ...], Field(max_length=12)] = ()
     cleaners: Annotated[tuple[AirCleaner, ...], Field(max_length=12)] = ()
     checklists: Annotated[tuple[Checklist, ...], Field(max_length=200)] = ()
     limit: Limit = "eu-hardwood"
