@@ -11,6 +11,7 @@ from dataclasses import dataclass, replace
 from functools import cached_property
 
 from grey_current.build.cuts import CutCache, PipeCuts, cutting_list, length_key
+from grey_current.build.made.materials import with_materials
 from grey_current.design.parts.costs import prices, unit_price
 from grey_current.design.parts.keys import GROUPS, pipe_key
 from grey_current.design.parts.owners import Owners
@@ -160,7 +161,8 @@ def bill(
     us = project.settings.units == "us"
     lines = []
     # Pipe is listed as the lengths that are bought, and what was used up already counts as had.
-    for part in with_used(with_lengths(known.parts, cuts), owned.values()):
+    listed = with_materials(known.parts, project)
+    for part in with_used(with_lengths(listed, cuts), owned.values()):
         item = owned.get(part.key)
         had, bought = (item.had, item.bought) if item else (0.0, 0.0)
         price, entry = unit_price(book, part.key), book.own.get(part.key)

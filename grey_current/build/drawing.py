@@ -35,13 +35,25 @@ LAYERS: dict[str, float] = {
     "score": 0.13,
 }
 DASHED = frozenset({"beams", "hidden", "hoses", "score"})
-# mm; ordinary lettering.
-TEXT = 2.5
-SMALL = 2.0
+# mm; ordinary lettering, read at arm's length: ten points and a little more.
+TEXT = 2.8
+SMALL = 2.62
+# mm; the radius of the ring round a piece's number.
+NUMBER_RING = 2.4
 # mm between what is measured and its dimension's witness lines.
 DIMENSION_GAP = 1.5
-# Width of a letter over its height, for places and bounds. Allowance.
-LETTER = 0.68
+# Width of letters over their height in the face that the papers are set in, by hundredths; of
+# others that of a figure.
+LETTER = 0.9
+LETTERS = {
+    40: " ',.IJijl",
+    50: "!()-/:;[\\]ft|",
+    65: '"r*?_`csz',
+    80: "FLPTYaekovxy⌀",
+    105: "DGHNUOQw&+<=>#^~M",
+    135: "%Wm½¼⅛@",
+}
+WIDTHS = {letter: hundredths / 100 for hundredths, all_of in LETTERS.items() for letter in all_of}
 
 
 @dataclass(frozen=True)
@@ -142,10 +154,17 @@ def paper(millimetres: float, scale: float) -> float:
     return millimetres / 1000 * scale
 
 
+def text_width(text: str, size: float) -> float:
+    """How wide (mm on paper) a line of lettering of some height (mm) is, near enough to lay out
+    by.
+    """
+    return size * math.fsum(WIDTHS.get(letter, LETTER) for letter in text)
+
+
 def text_box(item: Text, scale: float) -> tuple[XY, XY, XY, XY]:
     """The corners (m) of lettering."""
     high = paper(item.size, scale)
-    wide = high * LETTER * len(item.text)
+    wide = paper(text_width(item.text, item.size), scale)
     left = {"left": 0.0, "middle": -wide / 2, "right": -wide}[item.anchor]
     c, s = math.cos(math.radians(item.turn)), math.sin(math.radians(item.turn))
     corners = ((left, 0.0), (left + wide, 0.0), (left + wide, high), (left, high))
@@ -183,7 +202,7 @@ def dimension_text(item: Dimension, scale: float) -> Text:
     (ax, ay), (bx, by) = dimension_line(item, scale)
     turn = readable((ax, ay), (bx, by))
     up = math.radians(turn + 90)
-    roomy = len(item.text) * SMALL * LETTER * scale / 1000 <= item.length
+    roomy = paper(text_width(item.text, SMALL), scale) <= item.length
     lift = paper(0.8, scale) if roomy else -paper(0.8 + SMALL, scale)
     at = ((ax + bx) / 2 + math.cos(up) * lift, (ay + by) / 2 + math.sin(up) * lift)
     return Text(at, item.text, SMALL, "middle", turn, item.layer)
@@ -225,26 +244,3 @@ def fitting_scale(drawings: Iterable[Drawing], wide: float, high: float) -> floa
         ):
             return float(scale)
     return 2000.0
-
-
-class Free:
-    """Room for lettering: says whether a place is still free, and takes it."""
-
-    def __init__(self, scale: float) -> None:
-        self.scale = scale
-        self._taken: list[tuple[float, float, float, float]] = []
-
-    def takes(self, item: Text, always: bool = False) -> bool:
-        """Take the place of some lettering when it is free; returns whether it is to be written."""
-        xs, ys = zip(*text_box(item, self.scale), strict=True)
-        box = (min(xs), min(ys), max(xs), max(ys))
-        clear = not any(
-            box[0] < t[2] and t[0] < box[2] and box[1] < t[3] and t[1] < box[3] for t in self._taken
-        )
-        if clear or always:
-            self._taken.append(box)
-        return clear or always
-
-    def first(self, items: Iterable[Text]) -> Text | None:
-        """The first of some places for one lettering that is free, taken; None when none is."""
-        return next((item for item in items if self.takes(item)), None)

@@ -10,7 +10,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 
 from grey_current.build.drawing import (
-    LETTER,
+    NUMBER_RING,
     SMALL,
     TEXT,
     Circle,
@@ -19,8 +19,11 @@ from grey_current.build.drawing import (
     Item,
     Path,
     Text,
+    dimension_text,
     paper,
+    text_width,
 )
+from grey_current.build.lettering import Free
 from grey_current.design.parts.straights import Straight
 from grey_current.design.parts.takeoffs import is_hose
 from grey_current.shop.duct_graph import AirPaths, far_end
@@ -32,6 +35,8 @@ from grey_current.units import Display
 
 # m along or up within which two joints are not measured apart.
 LEAST_STEP = 0.02
+# m of an unrolled main that are still read well on one sheet.
+LONGEST_PART = 9.0
 
 
 @dataclass(frozen=True)
@@ -44,29 +49,55 @@ class _Unrolled:
     joints: tuple[tuple[str, XY], ...]
 
 
-def main_drawing(
+def main_drawings(
     project: Project,
     collector: str,
     pieces: list[Straight],
     numbers: Mapping[str, int],
     scale: float,
-) -> Drawing | None:
-    """The main of a collector unrolled, from its inlet to its farthest end; None where it has no
-    ducts.
+) -> list[Drawing]:
+    """The main of a collector unrolled, from its inlet to its farthest end, a long one in parts;
+    none where it has no ducts.
     """
     paths = AirPaths(project)
     chain = _longest(project, paths, collector)
     if not chain:
-        return None
-    laid = _unrolled(project, chain, collector)
-    items = [
-        *_profile(project, laid, pieces, numbers, scale),
-        *_main_marks(project, laid, paths, scale),
-    ]
-    name = project.collector[collector].name
-    return Drawing(
-        f"The main of the {name.lower()}, unrolled along its length", tuple(items), scale
-    )
+        return []
+    name = f"The main of the {project.collector[collector].name.lower()}, unrolled"
+    parts = list(_parted(_unrolled(project, chain, collector)))
+    made = []
+    for number, laid in enumerate(parts, 1):
+        free = Free(scale)
+        items = [
+            *_pipes(project, laid, scale),
+            *_main_marks(project, laid, paths, free),
+            *_numbers(project, laid, pieces, numbers, free),
+        ]
+        title = f"{name}, part {number} of {len(parts)}" if len(parts) > 1 else name
+        made.append(Drawing(title, tuple(items), scale))
+    return made
+
+
+def _parted(laid: _Unrolled) -> Iterator[_Unrolled]:
+    """A chain in parts of about the same length, none much longer than a sheet shows well; each
+    begins at a joint, at 0 along.
+    """
+    whole = laid.joints[-1][1][0]
+    # At least one; a single long run is never parted.
+    share = whole / max(math.ceil(whole / LONGEST_PART), 1)
+    first = 0
+    for number in range(1, len(laid.joints)):
+        begins, ends = laid.joints[first][1][0], laid.joints[number][1][0]
+        if ends - begins < share - LEAST_STEP and number < len(laid.joints) - 1:
+            continue
+        yield _Unrolled(
+            tuple(
+                (run, (a[0] - begins, a[1]), (b[0] - begins, b[1]))
+                for run, a, b in laid.runs[first:number]
+            ),
+            tuple((ref, (x - begins, y)) for ref, (x, y) in laid.joints[first : number + 1]),
+        )
+        first = number
 
 
 def drop_drawings(
@@ -81,9 +112,11 @@ def drop_drawings(
             continue
         chain = _own_runs(project, paths, own)
         laid = _unrolled(project, chain, ref)
+        free = Free(scale)
         items = [
-            *_profile(project, laid, pieces, numbers, scale),
-            *_drop_marks(project, laid, scale),
+            *_pipes(project, laid, scale),
+            *_drop_marks(project, laid, free),
+            *_numbers(project, laid, pieces, numbers, free),
         ]
         made.append(Drawing(capital(names.of(ref).removeprefix("the ")), tuple(items), scale))
     return made
@@ -153,17 +186,8 @@ def _unrolled(project: Project, chain: list[Run], start: str) -> _Unrolled:
 # -- drawing
 
 
-def _profile(
-    project: Project,
-    laid: _Unrolled,
-    pieces: list[Straight],
-    numbers: Mapping[str, int],
-    scale: float,
-) -> Iterator[Item]:
-    """The pipes of a chain at their true width, with gates and piece numbers, over the line of the
-    floor.
-    """
-    radius = paper(1.9, scale)
+def _pipes(project: Project, laid: _Unrolled, scale: float) -> Iterator[Item]:
+    """The pipes of a chain at their true width, with gates, over the line of the floor."""
     right = laid.joints[-1][1][0]
     yield Path(((-paper(4, scale), 0.0), (right + paper(4, scale), 0.0)), "walls")
     for run, a, b in laid.runs:
@@ -176,13 +200,25 @@ def _profile(
                 half = run.diameter / 2 + paper(1.0, scale)
                 nx, ny = _across(a, b, half)
                 yield Path(((x - nx, y - ny), (x + nx, y + ny)), "gates")
+
+
+def _numbers(
+    project: Project,
+    laid: _Unrolled,
+    pieces: list[Straight],
+    numbers: Mapping[str, int],
+    free: Free,
+) -> Iterator[Item]:
+    """The number of every piece of a chain in a ring on its middle, or beside it."""
+    radius = paper(NUMBER_RING, free.scale)
+    for run, a, b in laid.runs:
+        start, end = (a, b) if _begins_at(run, a, laid) else (b, a)
         length = math.dist(position(project, run.start), position(project, run.end)) or 1.0
         for piece in pieces:
             if piece.run == run.id and piece.id in numbers:
                 share = (piece.starts + piece.centre_line / 2) / length
                 x, y = (p + (q - p) * share for p, q in zip(start, end, strict=True))
-                yield Circle((x, y), radius, "text", blank=True)
-                yield Text((x, y - paper(0.9, scale)), f"{numbers[piece.id]}", SMALL * 0.9)
+                yield from free.ring((x, y), f"{numbers[piece.id]}", radius, SMALL)
 
 
 def _begins_at(run: Run, a: XY, laid: _Unrolled) -> bool:
@@ -203,9 +239,9 @@ def _pipe(run: Run, a: XY, b: XY) -> Iterator[Item]:
     yield Path((a, b), "centre lines")
 
 
-def _main_marks(project: Project, laid: _Unrolled, paths: AirPaths, scale: float) -> Iterator[Item]:
+def _main_marks(project: Project, laid: _Unrolled, paths: AirPaths, free: Free) -> Iterator[Item]:
     """Where branches come in, how far each is along, sizes, and the height of the main."""
-    display, names = Display(project.settings.units), Names(project)
+    display, names, scale = Display(project.settings.units), Names(project), free.scale
     flags: list[tuple[float, float, str]] = []
     measured = [laid.joints[0][1]]
     on_chain = {run.id for run, _, _ in laid.runs}
@@ -218,84 +254,89 @@ def _main_marks(project: Project, laid: _Unrolled, paths: AirPaths, scale: float
                 yield Circle((x, y), run.diameter / 2, "ducts")
                 words = f"{names.of(ref).removeprefix('the ')}, {display.diameter(run.diameter)}"
                 flags.append((x, y + run.diameter / 2, words))
-    yield from _flags(flags, scale)
-    yield from _chain([x for x, _ in measured], display, scale)
-    yield from _heights(laid, display, scale, every=False)
+    yield from _flags(flags, free)
+    yield from _chain([x for x, _ in measured], display, free)
+    yield from _heights(laid, display, free, every=False)
     shown = ""
     for run, a, b in laid.runs:
         size = display.diameter(run.diameter)
         if size != shown and b[0] - a[0] > paper(8, scale):
             shown = size
             y = min(a[1], b[1]) - run.diameter / 2 - paper(1.2 + TEXT, scale)
-            yield Text(((a[0] + b[0]) / 2, y), size, TEXT)
+            middle = (a[0] + b[0]) / 2
+            yield from free.name([Text((middle, y), size, TEXT)], (middle, (a[1] + b[1]) / 2))
 
 
-def _chain(places: list[float], display: Display, scale: float) -> Iterator[Item]:
-    """Dimensions along the floor from place to place; a figure that is wider than its piece stands
-    lower.
-    """
-    ends = -math.inf
+def _chain(places: list[float], display: Display, free: Free) -> Iterator[Item]:
+    """Dimensions along the floor from place to place; a figure that meets another stands lower."""
     for a, b in itertools.pairwise(places):
-        text = display.length(b - a)
-        wide = paper(len(text) * SMALL * LETTER, scale)
-        narrow, middle = wide > b - a, (a + b) / 2
-        crowded = narrow and middle - wide / 2 < ends
-        yield Dimension((a, 0.0), (b, 0.0), text, -9.0 if crowded else -5.0)
-        if narrow and not crowded:
-            ends = middle + wide / 2
+        yield free.dimension(Dimension((a, 0.0), (b, 0.0), display.length(b - a), -5.0), -4.0)
 
 
-def _flags(flags: list[tuple[float, float, str]], scale: float) -> Iterator[Item]:
-    """Words on staffs over places, each row as high as keeps them clear of the staffs to their
-    right.
+def _flags(flags: list[tuple[float, float, str]], free: Free) -> Iterator[Item]:
+    """Words on staffs over places, each as low as keeps it clear of the others and of their
+    staffs.
     """
-    rows: list[int] = []
-    # From the right: each row is set by the flags to its right that it would cross.
-    for number in reversed(range(len(flags))):
-        x, _, words = flags[number]
-        ends = x + paper(len(words) * SMALL * LETTER + 2, scale)
-        over = [
-            row
-            for row, (other, _, _) in zip(rows, flags[number + 1 :][: len(rows)], strict=True)
-            if other < ends
-        ]
-        rows.insert(0, max(over, default=-1) + 1)
-    for (x, y, words), row in zip(flags, rows, strict=True):
-        top = y + paper(7 + 4 * row, scale)
+    scale = free.scale
+    staffs: list[tuple[float, float]] = []
+    # From the right: words run to the right, over what stands there.
+    for x, y, words in sorted(flags, reverse=True):
+        ends = x + paper(text_width(words, SMALL) + 2, scale)
+        for row in itertools.count():
+            top = y + paper(7 + 4 * row, scale)
+            crossed = any(
+                x < other < ends and top < high + paper(1, scale) for other, high in staffs
+            )
+            at = (x + paper(0.6, scale), top - paper(SMALL * 0.5, scale))
+            lettering = Text(at, words, SMALL, "left")
+            if not crossed and free.takes(lettering):
+                break
+        staffs.append((x, top))
         yield Path(((x, y), (x, top)), "dimensions")
-        yield Text((x + paper(0.6, scale), top - paper(SMALL * 0.5, scale)), words, SMALL, "left")
+        yield lettering
 
 
-def _drop_marks(project: Project, laid: _Unrolled, scale: float) -> Iterator[Item]:
+def _drop_marks(project: Project, laid: _Unrolled, free: Free) -> Iterator[Item]:
     """Heights of every joint from the floor, level lengths between them, sizes, gates' heights."""
-    display = Display(project.settings.units)
-    yield from _heights(laid, display, scale, every=True)
+    display, scale = Display(project.settings.units), free.scale
+    yield from _heights(laid, display, free, every=True)
     measured = [laid.joints[0][1][0]]
     for _, (x, _) in laid.joints[1:]:
         if x - measured[-1] > LEAST_STEP:
             measured.append(x)
-    yield from _chain(measured, display, scale)
+    yield from _chain(measured, display, free)
     shown = ""
     for run, a, b in laid.runs:
         size = f"{display.diameter(run.diameter)}{' hose' if is_hose(run) else ''}"
         if size != shown:
             shown = size
-            x, y = (a[0] + b[0]) / 2, (a[1] + b[1]) / 2
-            upright = abs(b[1] - a[1]) > abs(b[0] - a[0])
-            if upright:
-                at = (x + run.diameter / 2 + paper(1.5, scale), y)
-            else:
-                at = (x, y + run.diameter / 2 + paper(1, scale))
-            yield Text(at, size, SMALL, "left" if upright else "middle")
+            yield from free.name(_along(run, a, b, size, scale), _middle(a, b))
         for gate in project.gates:
             if gate.run == run.id:
                 start, end = (a, b) if _begins_at(run, a, laid) else (b, a)
                 x, y = (p + (q - p) * gate.at for p, q in zip(start, end, strict=True))
                 at = (x - run.diameter / 2 - paper(2, scale), y - paper(0.8, scale))
-                yield Text(at, f"gate {display.length(y)}", SMALL, "right")
+                words = Text(at, f"gate {display.length(y)}", SMALL, "right")
+                yield from free.name([words], (x, y))
 
 
-def _heights(laid: _Unrolled, display: Display, scale: float, every: bool) -> Iterator[Item]:
+def _middle(a: XY, b: XY) -> XY:
+    return (a[0] + b[0]) / 2, (a[1] + b[1]) / 2
+
+
+def _along(run: Run, a: XY, b: XY, words: str, scale: float) -> Iterator[Text]:
+    """Places for words beside a pipe: on one side of its middle and on the other."""
+    x, y = _middle(a, b)
+    off = run.diameter / 2
+    if abs(b[1] - a[1]) > abs(b[0] - a[0]):
+        yield Text((x + off + paper(1.5, scale), y), words, SMALL, "left")
+        yield Text((x - off - paper(1.5, scale), y), words, SMALL, "right")
+    else:
+        yield Text((x, y + off + paper(1, scale)), words, SMALL)
+        yield Text((x, y - off - paper(1 + SMALL, scale)), words, SMALL)
+
+
+def _heights(laid: _Unrolled, display: Display, free: Free, every: bool) -> Iterator[Item]:
     """Heights over the floor where they change, as dimensions beside the chain, each a step farther
     out.
     """
@@ -307,6 +348,12 @@ def _heights(laid: _Unrolled, display: Display, scale: float, every: bool) -> It
         known.append(y)
         if not every and len(known) > 3:
             break
-    for count, y in enumerate(sorted(known)):
-        x = right + paper(6 + 5 * count, scale)
-        yield Dimension((x, 0.0), (x, y), display.length(y), 0.0)
+    out = right
+    for y in sorted(known):
+        # To the left of its line where the figure is longer than what it measures.
+        out += paper(6, free.scale)
+        made = Dimension((out, 0.0), (out, y), display.length(y), 0.0)
+        while not free.takes(dimension_text(made, free.scale)):
+            out += paper(2, free.scale)
+            made = Dimension((out, 0.0), (out, y), display.length(y), 0.0)
+        yield made

@@ -6,18 +6,19 @@ What lays them out on pages is elsewhere; everything that is said on them is sai
 from __future__ import annotations
 
 import datetime
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 from grey_current.build.bill import Bill, bill
 from grey_current.build.cuts import miscut_words, numbered, proof_words
 from grey_current.build.drawing import Drawing, fitting_scale
-from grey_current.build.elevations import drop_drawings, main_drawing
+from grey_current.build.elevations import drop_drawings, main_drawings
 from grey_current.build.made.templates import notes, template
 from grey_current.build.phases import PhaseFacts
-from grey_current.build.plan_drawing import plan_drawing
+from grey_current.build.plan_drawing import overview_drawing, plan_drawing
+from grey_current.build.plan_parts import in_parts, settled
 from grey_current.build.selling import sold_by
-from grey_current.build.setting_out import SettingOut, marks_drawing
+from grey_current.build.setting_out import SettingOut, marks_drawing, walls_drawing
 from grey_current.build.words import (
     bought_words,
     line_money,
@@ -42,8 +43,9 @@ from grey_current.units import Display
 
 # mm that a drawing may take on a page that lies on its side (A4 and Letter).
 PLAN_ROOM = (247.0, 130.0)
-DROP_ROOM = (85.0, 62.0)
+DROP_ROOM = (165.0, 96.0)
 MOST_ON_COVER = 12
+ALL_PROBLEMS = "All problems"
 CAUTIONS = (
     "Estimates for planning, not a certificate. Measure the fittings that you bought before "
     "you cut: lay lengths here "
@@ -133,7 +135,7 @@ def papers(
     sections = [
         PaperSection(project.name, tuple(_cover(now, costs))),
         PaperSection(
-            "Plan", (plan, Note("Numbers in rings are those of the cutting list.")), lying=True
+            "Plan", (*plan, Note("Numbers in rings are those of the cutting list.")), lying=True
         ),
     ]
     sections += _setting_out(costs)
@@ -149,42 +151,37 @@ def papers(
     if len(phases) > 1:
         sections.append(PaperSection("In phases", (_phases(project, phases),)))
     sections += _made(project)
+    found_amiss = [f.message for f in all_findings(project, now) if f.severity != "note"]
+    if len(found_amiss) > MOST_ON_COVER:
+        sections.append(PaperSection(ALL_PROBLEMS, tuple(map(Note, found_amiss))))
     sections.append(
         PaperSection("Before you climb the ladder", tuple(Note(text) for text in CAUTIONS))
     )
     return Papers(project.name, date or datetime.date.today(), tuple(sections))
 
 
-def drawings(found: Bill) -> tuple[Drawing, list[Drawing], list[Drawing]]:
-    """The plan, the mains unrolled and the drops, each at the largest usual scale that a page
-    takes.
+def drawings(found: Bill) -> tuple[list[Drawing], list[Drawing], list[Drawing]]:
+    """The plan, in parts where one sheet is too small, the mains unrolled and the drops, each at
+    the largest usual scale that a page takes.
     """
     project, pieces, numbers = found.parts.project, found.parts.straights, numbered(found.cuts)
-    # The scale that fits depends on how much lettering finds room, and that on the scale.
-    scale = _settled(lambda s: [plan_drawing(project, pieces, numbers, s)], PLAN_ROOM)
-    plan = plan_drawing(project, pieces, numbers, scale)
+    plan = in_parts(
+        project,
+        lambda scale, part: plan_drawing(project, pieces, numbers, scale, part),
+        lambda scale: overview_drawing(project, scale),
+        PLAN_ROOM,
+    )
 
     def mains(s: float) -> list[Drawing]:
-        made = (
-            main_drawing(project, collector, pieces, numbers, s) for collector in project.collector
-        )
-        return [drawing for drawing in made if drawing is not None]
+        return [
+            drawing
+            for collector in project.collector
+            for drawing in main_drawings(project, collector, pieces, numbers, s)
+        ]
 
-    main_scale = _settled(mains, (PLAN_ROOM[0], 100.0))
-    drop_scale = _settled(lambda s: drop_drawings(project, pieces, numbers, s), DROP_ROOM)
+    main_scale = settled(mains, (PLAN_ROOM[0], 100.0))
+    drop_scale = settled(lambda s: drop_drawings(project, pieces, numbers, s), DROP_ROOM)
     return plan, mains(main_scale), drop_drawings(project, pieces, numbers, drop_scale)
-
-
-def _settled(make: Callable[[float], list[Drawing]], room: tuple[float, float]) -> float:
-    """The scale at which drawings that are lettered for it fit; lettering takes room too."""
-    scale = 10.0
-    for _ in range(6):
-        made = make(scale)
-        wanted = fitting_scale(made, *room) if made else scale
-        if wanted <= scale:
-            return scale
-        scale = wanted
-    return scale
 
 
 # -- sections
@@ -206,7 +203,11 @@ def _cover(now: Assessment, costs: Bill) -> Iterable[Block]:
     for machine in project.machines:
         answer = now.counted.of_machine.get(machine.id)
         worst = answer.worst if answer is not None else None
-        if worst is None or answer is None or not answer.converged or worst.leaf is None:
+        own = next((p for p in answer.pickups if p.by_itself), None) if answer else None
+        if worst is None and own is not None:
+            got, wanted = display.airflow(own.airflow), display.airflow(own.need.airflow)
+            rows.append((machine.name, got, wanted, "into its own bag"))
+        elif worst is None or answer is None or not answer.converged or worst.leaf is None:
             rows.append((machine.name, "–", "–", "not connected"))
         else:
             rows.append(
@@ -235,7 +236,8 @@ def _cover(now: Assessment, costs: Bill) -> Iterable[Block]:
         for finding in found[:MOST_ON_COVER]:
             yield Note(finding.message)
         if len(found) > MOST_ON_COVER:
-            yield Note(f"and {len(found) - MOST_ON_COVER} more.")
+            left = len(found) - MOST_ON_COVER
+            yield Note(f"and {left} more, on the page “{ALL_PROBLEMS}”.")
 
 
 def _setting_out(costs: Bill) -> list[PaperSection]:
@@ -243,7 +245,12 @@ def _setting_out(costs: Bill) -> list[PaperSection]:
     found = SettingOut(costs.parts, numbered(costs.cuts))
     if not found.marks:
         return []
-    scale = _settled(lambda s: [marks_drawing(found, s)], PLAN_ROOM)
+    plan = in_parts(
+        found.project,
+        lambda scale, part: marks_drawing(found, scale, part),
+        lambda scale: walls_drawing(found, scale),
+        PLAN_ROOM,
+    )
     joints = Table(
         (
             Column("", 0.06),
@@ -269,7 +276,7 @@ def _setting_out(costs: Bill) -> list[PaperSection]:
         "Measure square from the walls to the middle of the pipe; the plan has their numbers."
     )
     return [
-        PaperSection("Setting out", (marks_drawing(found, scale), measured), lying=True),
+        PaperSection("Setting out", (*plan, measured), lying=True),
         PaperSection("Where every joint comes", (measured, joints)),
         PaperSection("Every pipe", (runs,)),
         PaperSection("What goes on what", (orders,)),

@@ -11,6 +11,7 @@ from dataclasses import dataclass, replace
 
 from grey_current.build.bill import with_lengths, with_used
 from grey_current.build.cuts import CutCache, PipeCuts, cutting_list, kept_offcuts
+from grey_current.build.made.materials import with_materials
 from grey_current.build.standing import standing, with_only
 from grey_current.design.flow.assess import assess
 from grey_current.design.flow.scenarios import Scenario
@@ -129,7 +130,8 @@ def _facts(
     ]
     with_rest = shop.replaced(build=shop.build.replaced(offcuts=store.shop.build.offcuts))
     cuts = cutting_list(with_rest, parts, new, known=store.known)
-    needed = {part.key: part for part in parts.parts if not part.key.startswith("pipe/")}
+    listed = with_materials(parts.parts, shop)
+    needed = {part.key: part for part in listed if not part.key.startswith("pipe/")}
     bought = [
         replace(part, quantity=part.quantity - store.has[key])
         for key, part in needed.items()

@@ -9,26 +9,29 @@ import math
 from collections.abc import Iterator, Mapping
 
 from grey_current.build.drawing import (
-    LETTER,
+    NUMBER_RING,
     SMALL,
     TEXT,
     Circle,
     Dimension,
     Drawing,
-    Free,
     Item,
     Path,
     Text,
     dimension_text,
     paper,
     readable,
+    text_width,
 )
+from grey_current.build.lettering import Free
+from grey_current.build.plan_parts import Window
 from grey_current.design.parts.straights import Straight
 from grey_current.design.parts.takeoffs import is_hose
 from grey_current.shop.ducts import Run
 from grey_current.shop.model import Project
 from grey_current.shop.places import XY, bodies, bounds, footprint, position
 from grey_current.shop.room import FLAT, walls
+from grey_current.shop.stacking import host_of, relation
 from grey_current.units import Display
 
 # m of height within which a run is level.
@@ -42,27 +45,45 @@ def plan_drawing(
     pieces: list[Straight],
     numbers: Mapping[str, int],
     scale: float,
-    title: str = "Plan",
+    window: Window | None = None,
 ) -> Drawing:
-    """The plan at a scale of 1 to `scale`, with the numbers of the cutting list on its pieces.
-    Raises nothing.
+    """The plan, or a part of it, at a scale of 1 to `scale`, with the numbers of the cutting list
+    on its pieces. Raises nothing.
     """
-    return Drawing(title, tuple(_items(project, pieces, numbers, scale)), scale)
+    items = _items(project, pieces, numbers, scale, window)
+    return Drawing("Plan", tuple(window.clipped(items) if window else items), scale)
+
+
+def overview_drawing(project: Project, scale: float) -> Drawing:
+    """The whole plan without numbers, for a shop that is drawn in parts. Raises nothing."""
+    free = Free(scale)
+    items = [*_building(project, free), *_outlines(project)]
+    for run in project.runs:
+        items += _duct(project, run)
+    return Drawing("Plan, whole", tuple(items), scale)
 
 
 def _items(
-    project: Project, pieces: list[Straight], numbers: Mapping[str, int], scale: float
+    project: Project,
+    pieces: list[Straight],
+    numbers: Mapping[str, int],
+    scale: float,
+    window: Window | None,
 ) -> Iterator[Item]:
     free = Free(scale)
+    yield from _building(project, free)
     for run in project.runs:
         yield from _duct(project, run)
-        _take_place(project, run, free)
-    yield from _bodies(project, free)
-    yield from _building(project, free)
     yield from _gates(project, scale)
-    yield from _numbers(project, pieces, numbers, free, scale)
-    yield from _lettering(project, free, scale)
-    yield from _lengths(project, free, scale)
+    # Numbers first, for they stand on their pipes; all else keeps off numbers and pipes.
+    yield from _numbers(project, pieces, numbers, free, window)
+    for run in project.runs:
+        _take_place(project, run, free)
+    yield from _outlines(project)
+    yield from _names(project, free, window)
+    yield from _features(project, free, window)
+    yield from _lettering(project, free, window)
+    yield from _lengths(project, free, window)
 
 
 def _take_place(project: Project, run: Run, free: Free) -> None:
@@ -81,7 +102,8 @@ def _building(project: Project, free: Free) -> Iterator[Item]:
         yield Path(room.outline, "walls", closed=True)
         for a, b in walls(room.outline):
             if math.dist(a, b) >= 0.3:
-                yield Dimension(a, b, display.about(math.dist(a, b)), -7.0)
+                wall = Dimension(a, b, display.about(math.dist(a, b)), -7.0)
+                yield free.dimension(wall, -4.0)
     for opening in project.openings:
         yield from _opening(opening.start, opening.end, free.scale)
     for beam in project.beams:
@@ -90,14 +112,19 @@ def _building(project: Project, free: Free) -> Iterator[Item]:
         nx, ny = -(by - ay) / far * beam.width / 2, (bx - ax) / far * beam.width / 2
         yield Path(((ax + nx, ay + ny), (bx + nx, by + ny)), "beams")
         yield Path(((ax - nx, ay - ny), (bx - nx, by - ny)), "beams")
+
+
+def _features(project: Project, free: Free, window: Window | None) -> Iterator[Item]:
     for feature in project.features:
         yield Path(feature.outline, "hidden" if feature.kind in FLAT else "machines", closed=True)
         xs, ys = zip(*feature.outline, strict=True)
         lettering = Text(((min(xs) + max(xs)) / 2, (min(ys) + max(ys)) / 2), feature.name, SMALL)
+        if not _seen(lettering.at, window):
+            continue
         # Only where the name fits into the thing and covers nothing.
-        if (max(xs) - min(xs)) * 1000 / free.scale > len(
-            feature.name
-        ) * SMALL * LETTER and free.takes(lettering):
+        if max(xs) - min(xs) > paper(text_width(feature.name, SMALL), free.scale) and free.takes(
+            lettering
+        ):
             yield lettering
 
 
@@ -111,11 +138,23 @@ def _opening(a: XY, b: XY, scale: float) -> Iterator[Item]:
     yield Path(((a[0] - nx, a[1] - ny), (b[0] - nx, b[1] - ny)), "machines")
 
 
-def _bodies(project: Project, free: Free) -> Iterator[Item]:
+def _seen(at: XY, window: Window | None) -> bool:
+    """Whether a place is on the sheet."""
+    return window is None or window.holds(at)
+
+
+def _outlines(project: Project) -> Iterator[Item]:
     for item in bodies(project):
-        corners = footprint(item)
-        yield Path(corners, "machines", closed=True)
-        left, low, right, high = bounds(corners)
+        host = host_of(project, item)
+        seen = host is None or relation(host, item) == "on"
+        yield Path(footprint(item), "machines" if seen else "hidden", closed=True)
+
+
+def _names(project: Project, free: Free, window: Window | None) -> Iterator[Item]:
+    for item in bodies(project):
+        if not _seen((item.x, item.y), window):
+            continue
+        left, low, right, high = bounds(footprint(item))
         beside = paper(1.2, free.scale)
         ys = (
             item.y,
@@ -125,10 +164,11 @@ def _bodies(project: Project, free: Free) -> Iterator[Item]:
         )
         # In the middle, else at an edge inside, else outside: the first that is free.
         places = [Text(((left + right) / 2, y), item.name, TEXT) for y in (*ys, high + beside)]
-        yield free.first(places) or places[0]
+        yield from free.name(places, ((left + right) / 2, (low + high) / 2))
     for ref, (_, pickup) in project.pickup.items():
         x, y, _ = position(project, ref)
-        yield Circle((x, y), pickup.port / 2, "machines")
+        if _seen((x, y), window):
+            yield Circle((x, y), pickup.port / 2, "machines")
 
 
 def _duct(project: Project, run: Run) -> Iterator[Item]:
@@ -160,12 +200,16 @@ def _gates(project: Project, scale: float) -> Iterator[Item]:
 
 
 def _numbers(
-    project: Project, pieces: list[Straight], numbers: Mapping[str, int], free: Free, scale: float
+    project: Project,
+    pieces: list[Straight],
+    numbers: Mapping[str, int],
+    free: Free,
+    window: Window | None,
 ) -> Iterator[Item]:
     """The number of every piece in a ring; those of an upright run stand side by side, the lowest
     first.
     """
-    radius = paper(1.9, scale)
+    radius = paper(NUMBER_RING, free.scale)
     for run, group in itertools.groupby(
         (p for p in pieces if p.id in numbers), key=lambda piece: piece.run
     ):
@@ -185,32 +229,18 @@ def _numbers(
                     x + project.run[run].diameter / 2 + radius * (1.2 + 2.1 * count),
                     y + radius * 1.2,
                 )
-            at = _ring(free, (x, y), radius, scale)
-            yield Circle(at, radius, "text", blank=True)
-            yield Text((at[0], at[1] - paper(0.9, scale)), f"{numbers[piece.id]}", SMALL * 0.9)
+            if _seen((x, y), window):
+                yield from free.ring((x, y), f"{numbers[piece.id]}", radius, SMALL)
 
 
-def _ring(free: Free, at: XY, radius: float, scale: float) -> XY:
-    """Where a ring finds room: at its place, else a little beside it."""
-    tries = [(0.0, 0.0)]
-    for far in (2.2, 3.6):
-        for eighth in range(8):
-            turn = math.pi / 4 * eighth
-            tries.append((math.cos(turn) * radius * far, math.sin(turn) * radius * far))
-    for dx, dy in tries:
-        box = Text((at[0] + dx, at[1] + dy - radius), "000", radius * 2000 / scale)
-        if free.takes(box):
-            return at[0] + dx, at[1] + dy
-    return at
-
-
-def _lettering(project: Project, free: Free, scale: float) -> Iterator[Item]:
+def _lettering(project: Project, free: Free, window: Window | None) -> Iterator[Item]:
     """Size and height of the runs that are long enough on paper, and heights where drops end."""
-    display = Display(project.settings.units)
+    display, scale = Display(project.settings.units), free.scale
     for run in sorted(project.runs, key=lambda item: -item.diameter):
         a, b = position(project, run.start), position(project, run.end)
         flat = math.dist(a[:2], b[:2])
-        if flat * 1000 / scale < LEAST_LABEL:
+        middle = ((a[0] + b[0]) / 2, (a[1] + b[1]) / 2)
+        if flat * 1000 / scale < LEAST_LABEL or not _seen(middle, window):
             continue
         level = abs(a[2] - b[2]) < LEVEL
         height = f", middle {display.about(a[2])} up" if level else ""
@@ -232,15 +262,17 @@ def _beside(a: XY, b: XY, text: str, half: float, scale: float) -> Iterator[Text
             )
 
 
-def _lengths(project: Project, free: Free, scale: float) -> Iterator[Item]:
+def _lengths(project: Project, free: Free, window: Window | None) -> Iterator[Item]:
     """Centre-line dimensions of level rigid runs, from joint to joint, where there is room for the
     figure.
     """
-    display = Display(project.settings.units)
+    display, scale = Display(project.settings.units), free.scale
     for run in project.runs:
         a, b = position(project, run.start), position(project, run.end)
         flat = math.dist(a[:2], b[:2])
         text = display.about(flat)
+        if not _seen(((a[0] + b[0]) / 2, (a[1] + b[1]) / 2), window):
+            continue
         if is_hose(run) or flat * 1000 / scale < max(9.0, len(text) * SMALL * 0.6):
             continue
         clear = run.diameter / 2 * 1000 / scale + 3.5

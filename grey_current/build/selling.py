@@ -1,5 +1,6 @@
-"""By what a part is sold: pipe and hose by the foot or metre, liquids by the quart or litre, the
-rest by the piece. Quantities and prices that somebody reads are always in the same unit.
+"""By what a part is sold: pipe and hose by the foot or metre, sheets by their surface, liquids by
+the quart or litre, the rest by the piece. Quantities and prices that somebody reads are always in
+the same unit.
 """
 
 from __future__ import annotations
@@ -25,6 +26,8 @@ class SoldBy:
 PIECE = SoldBy("piece", "", 1.0)
 FEET = SoldBy("ft", " per ft", FOOT)
 METRES = SoldBy("m", " per m", 1.0)
+SQUARE_FEET = SoldBy("sq ft", " per sq ft", FOOT**2)
+SQUARE_METRES = SoldBy("m²", " per m²", 1.0)
 QUARTS = SoldBy("qt", " per qt", QUART)
 LITRES = SoldBy("l", " per l", 1.0)
 # What the unit of a price may be called in a list, by what the part counts.
@@ -32,6 +35,8 @@ NAMES: dict[Unit, dict[str, SoldBy]] = {
     "piece": dict.fromkeys(("piece", "pieces", "pc", "pcs", "each", "ea"), PIECE),
     "m": dict.fromkeys(("ft", "foot", "feet"), FEET)
     | dict.fromkeys(("m", "metre", "meter", "metres", "meters"), METRES),
+    "m²": dict.fromkeys(("sq ft", "ft²", "ft2", "sqft"), SQUARE_FEET)
+    | dict.fromkeys(("m²", "m2", "sq m", "sqm"), SQUARE_METRES),
     "l": dict.fromkeys(("qt", "quart", "quarts"), QUARTS)
     | dict.fromkeys(("l", "litre", "liter", "litres", "liters"), LITRES),
 }
@@ -42,6 +47,8 @@ def sold_by(key: str, display: Display) -> SoldBy:
     unit = kind_of(key).unit
     if unit == "m":
         return FEET if display.us else METRES
+    if unit == "m²":
+        return SQUARE_FEET if display.us else SQUARE_METRES
     if unit == "l":
         return QUARTS if display.us else LITRES
     return PIECE

@@ -10,20 +10,10 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from functools import cached_property
 
-from grey_current.build.drawing import (
-    SMALL,
-    TEXT,
-    Anchor,
-    Circle,
-    Drawing,
-    Free,
-    Item,
-    Path,
-    Text,
-    paper,
-)
+from grey_current.build.drawing import SMALL, TEXT, Anchor, Drawing, Item, Path, Text, paper
+from grey_current.build.lettering import Free
+from grey_current.build.plan_parts import Window
 from grey_current.design.parts.assembly import PlacedPart
-from grey_current.design.parts.joint_places import dot
 from grey_current.design.parts.keys import part_words
 from grey_current.design.parts.parts_list import PartsList
 from grey_current.design.parts.takeoffs import is_hose
@@ -33,6 +23,7 @@ from grey_current.shop.model import Project
 from grey_current.shop.names import Names, capital
 from grey_current.shop.places import XY, bodies, distance, footprint, position
 from grey_current.shop.room import walls
+from grey_current.shop.vectors import dot
 from grey_current.units import Display
 
 # m within which two joints stand over one another, and two heights are one.
@@ -42,7 +33,7 @@ STRAIGHT = 0.999
 # Degrees at least between two walls that a joint is measured from.
 SPREAD = 30.0
 # mm on paper: a letter's ring, and how far a wall's number stands off it.
-RING, OFF_WALL = 2.6, 4.5
+RING, OFF_WALL = 2.8, 4.5
 LETTERS = "ABCDEFGHJKLMNPQRSTUVWXYZ"
 
 
@@ -305,56 +296,63 @@ def _between(one: float, other: float) -> float:
     return min(apart, 180 - apart)
 
 
-def marks_drawing(found: SettingOut, scale: float) -> Drawing:
-    """The plan with nothing but walls, machines, centre lines and letters. Raises nothing."""
-    return Drawing("Setting out", tuple(_items(found, scale)), scale)
+def marks_drawing(found: SettingOut, scale: float, window: Window | None = None) -> Drawing:
+    """The plan, or a part of it, with nothing but walls, machines, centre lines and letters. Raises
+    nothing.
+    """
+    items = _items(found, scale, window)
+    return Drawing("Setting out", tuple(window.clipped(items) if window else items), scale)
 
 
-def _items(found: SettingOut, scale: float) -> Iterator[Item]:
+def walls_drawing(found: SettingOut, scale: float) -> Drawing:
+    """The whole plan with its walls' numbers only. Raises nothing."""
+    items = [*_walls(found, Free(scale)), *_lines(found)]
+    return Drawing("Setting out, whole", tuple(items), scale)
+
+
+def _items(found: SettingOut, scale: float, window: Window | None) -> Iterator[Item]:
     free, project = Free(scale), found.project
-    radius = paper(RING, scale)
+    yield from _walls(found, free, window)
+    yield from _lines(found)
+    for mark in found.marks:
+        if window is None or window.holds(mark.at):
+            yield from free.ring(mark.at, mark.letter, paper(RING, scale), TEXT)
+    for item in bodies(project):
+        if window is None or window.holds((item.x, item.y)):
+            name = Text((item.x, item.y - paper(SMALL / 2, scale)), item.name, SMALL)
+            yield from free.name([name], (item.x, item.y))
+
+
+def _walls(found: SettingOut, free: Free, window: Window | None = None) -> Iterator[Item]:
+    """The walls with their numbers, each on every sheet that shows a part of it."""
+    project, scale = found.project, free.scale
     for room in project.rooms:
         yield Path(room.outline, "walls", closed=True)
-    for number, (a, b) in enumerate(found.walls, 1):
+    for number, wall in enumerate(found.walls, 1):
+        seen = window.of_line(*wall) if window else wall
+        if seen is None:
+            continue
+        a, b = seen
         far = math.dist(a, b)
         # Outside the room, whose corners run anticlockwise or clockwise.
-        off = paper(OFF_WALL, scale) * _outward(project, (a, b))
+        off = paper(OFF_WALL, scale) * _outward(project, wall)
         nx, ny = (b[1] - a[1]) / far * off, -(b[0] - a[0]) / far * off
         at = (a[0] + b[0]) / 2 + nx, (a[1] + b[1]) / 2 + ny - paper(TEXT / 2, scale)
         anchor: Anchor = "middle"
         if abs(nx) > abs(ny):
             anchor = "left" if nx > 0 else "right"
         lettering = Text(at, f"wall {number}", TEXT, anchor)
-        free.takes(lettering, always=True)
-        yield lettering
+        yield from free.name([lettering], lettering.at)
+
+
+def _lines(found: SettingOut) -> Iterator[Item]:
+    project = found.project
     for item in bodies(project):
         yield Path(footprint(item), "hidden", closed=True)
     for run in project.runs:
         a, b = (position(project, end)[:2] for end in run.ends)
         if math.dist(a, b) > SAME_PLACE:
             yield Path((a, b), "hoses" if is_hose(run) else "ducts")
-    for mark in found.marks:
-        yield from _ring_of(mark, free, radius, scale)
-    for item in bodies(project):
-        name = Text((item.x, item.y - paper(SMALL / 2, scale)), item.name, SMALL)
-        if free.takes(name):
-            yield name
-
-
-def _ring_of(mark: Mark, free: Free, radius: float, scale: float) -> Iterator[Item]:
-    """A letter in a ring at its place, or beside it with a stroke where rings would touch."""
-    for far in (0.0, 2.4, 3.8, 5.2):
-        for eighth in range(8 if far else 1):
-            turn = math.pi / 4 * eighth
-            x = mark.at[0] + math.cos(turn) * radius * far
-            y = mark.at[1] + math.sin(turn) * radius * far
-            box = Text((x, y - radius), "MM", radius * 2000 / scale)
-            if free.takes(box, always=far > 5 and eighth == 7):
-                if far:
-                    yield Path((mark.at, (x, y)), "dimensions")
-                yield Circle((x, y), radius, "text", blank=True)
-                yield Text((x, y - paper(TEXT / 2, scale)), mark.letter, TEXT)
-                return
 
 
 def _outward(project: Project, wall: tuple[XY, XY]) -> float:

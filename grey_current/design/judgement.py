@@ -292,7 +292,10 @@ def judged_pickups(project: Project, answer: ScenarioAir) -> Iterator[tuple[Key,
         share, run = slowest.get(ref, (None, None))
         yield (
             (answer.scenario, ref),
-            PickupJudged(p.airflow if p.leaf is not None else 0.0, p.need.airflow, share, run),
+            # Into its own bag it blows through a short hose: nothing settles there.
+            PickupJudged(
+                0.0 if p.loose else p.airflow, p.need.airflow, 1.0 if p.by_itself else share, run
+            ),
         )
 
 

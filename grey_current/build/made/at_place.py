@@ -6,27 +6,29 @@ from __future__ import annotations
 
 import math
 
+from grey_current.air.gas import air_at
 from grey_current.air.needs import clear_chips
 from grey_current.build.made.joints import gate_leak_share
 from grey_current.build.made.template import Template
 from grey_current.build.made.templates import template
 from grey_current.design.flow.assessment import Assessment
+from grey_current.design.flow.fittings import fan_curve
 from grey_current.design.parts.parts_list import PartsList
 from grey_current.design.parts.takeoffs import is_hose
 from grey_current.design.space.clashes import hanger_gap
 from grey_current.shop.build_edits import with_shop_made, without_shop_made
 from grey_current.shop.build_plan import ShopMade
+from grey_current.shop.collector_edits import with_separator
 from grey_current.shop.collectors import Collector
 from grey_current.shop.ducts import Gate, Point, Run
 from grey_current.shop.edits import changed
+from grey_current.shop.hoses import hose_mass
 from grey_current.shop.machines import FreeArea, Machine, Pickup
 from grey_current.shop.model import Project
 from grey_current.shop.room import volume
 
 # m that a hose's wall and its wire are thick. Allowance.
 WALL = 0.004
-# kg per m of length and m of bore of ribbed hose. Allowance.
-HOSE_MASS = 4.0
 # m³/s through a collector that nothing is connected to yet. Allowance.
 USUAL_THROUGH = 0.08
 # Share through which a bought gate leaks: what a gate goes back to when it is bought after all.
@@ -44,7 +46,7 @@ def templates_at(project: Project, element: str) -> tuple[str, ...]:
     if isinstance(item, Point):
         return ("splitter",) if item.splitter else ()
     if isinstance(item, Collector):
-        return ("sound-box",)
+        return ("drum-lid", "sound-box")
     if isinstance(item, Machine | Pickup):
         return ("adaptor", "hood", "slot-hood", "over-blade", "box", "closing-plate")
     return ("room-filter", "downdraft-top", "saw-cradle")
@@ -63,7 +65,7 @@ def figures_at(now: Assessment, name: str, element: str) -> dict[str, float]:
         found["bore"] = now.project.run[item.run].diameter
     elif isinstance(item, Run):
         found |= {"bore": item.diameter, "outer": item.diameter + 2 * WALL}
-        found["mass"] = HOSE_MASS * item.diameter * (item.length or 1.0) / 2
+        found["mass"] = hose_mass(item.diameter, item.length or 1.0) / 2
         found["span"] = hanger_gap(item.material)
     elif isinstance(item, Point):
         bores = [run.diameter for run in now.project.runs if element in run.ends]
@@ -72,6 +74,8 @@ def figures_at(now: Assessment, name: str, element: str) -> dict[str, float]:
         found |= {"width": item.width, "depth": item.depth, "height": item.height}
         found |= {"power": item.motor.power} if item.motor else {}
         found["airflow"] = now.counted.most_airflow(item.id) or USUAL_THROUGH
+        found |= {"bore": item.inlet, "suction": fan_curve(item.fan, air_at()).shut_off}
+        found |= {"volume": item.bin.volume} if item.bin else {}
     elif isinstance(item, Machine | Pickup):
         found |= _at_machine(now, name, element)
     else:
@@ -135,6 +139,8 @@ def made_for(
     A gate then leaks as one of wood does. Raises `InputError` for figures that do not go together.
     """
     project = now.project
+    if name == "drum-lid" and project.collector[element].separator is None:
+        project = with_separator(project, element, "lid with baffle")
     known = template(name).figures(figures_at(now, name, element) if figures is None else figures)
     item = ShopMade(
         template=name, element=element, figures=known, replaces=_replaced(project, name, element)
@@ -146,7 +152,13 @@ def made_for(
 
 
 # What a template's thing is made in place of: how the part's key begins.
-INSTEAD_OF = {"gate": "gate/", "coupler": "quick/", "adaptor": "adaptor/", "splitter": "splitter/"}
+INSTEAD_OF: dict[str, tuple[str, ...]] = {
+    "drum-lid": ("separator/lid-with-baffle", "separator/drum-lid"),
+    "gate": ("gate/",),
+    "coupler": ("quick/",),
+    "adaptor": ("adaptor/",),
+    "splitter": ("splitter/",),
+}
 
 
 def _replaced(project: Project, name: str, element: str) -> str | None:

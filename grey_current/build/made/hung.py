@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 from grey_current.build.drawing import Circle, Dimension, Item, Path, Text
-from grey_current.build.made.joints import GRAVITY
+from grey_current.build.made.coupler import GRAVITY
 from grey_current.build.made.template import (
     Board,
     Figures,

@@ -1,4 +1,4 @@
-"""Gate, quick coupler, adaptor plate and splitter box: what is made in a run of duct."""
+"""Gate, adaptor plate and splitter box: what is made in a run of duct."""
 
 from __future__ import annotations
 
@@ -12,6 +12,7 @@ from grey_current.build.drawing import Circle, Dimension, Item, Path, Text
 from grey_current.build.made.template import (
     Board,
     Figures,
+    Supply,
     Template,
     TemplateInput,
     TemplateResult,
@@ -21,11 +22,6 @@ from grey_current.build.made.template import (
 from grey_current.errors import InputError
 from grey_current.units import Display
 
-GRAVITY = 9.81
-# m that a ring's hole is wider than the hose that goes into it. Allowance.
-FIT = 0.001
-# m of wood that a magnet and what holds it want across. Allowance.
-MAGNET_ROOM = 0.016
 # m of a gate's slide: the pegs that stop it, the end that is gripped, and how far it must cover
 # the plates round their hole at least. Allowances.
 PEG, HANDLE, LEAST_LAND = 0.012, 0.035, 0.012
@@ -181,79 +177,6 @@ GATE = Template(
 )
 
 
-def holding_force(bore: float, suction: float, mass: float, factor: float) -> float:
-    """Force (N) that a coupler's magnets must hold: the hose that the air shortens, and its weight,
-    times a factor.
-
-    `bore` in m, `suction` in Pa, hanging `mass` in kg. Raises nothing. Source: pressure over the
-    bore's area; a ribbed hose has next to no stiffness along its axis, so all of it pulls.
-    """
-    return factor * (suction * math.pi / 4 * bore**2 + mass * GRAVITY)
-
-
-def _coupler(f: Figures, display: Display) -> TemplateResult:
-    outer, bore = f["outer"], f["bore"]
-    if outer <= bore:
-        raise InputError(
-            "Quick coupler, hose's outside",
-            display.length(outer),
-            "it should be more than its bore",
-        )
-    force = holding_force(bore, f["suction"], f["mass"], f["factor"])
-    # Three at least, or the ring tips off.
-    count = max(3, math.ceil(force / f["pull"]))
-    inner = outer + 2 * FIT
-    circle = inner + MAGNET_ROOM + 0.004
-    ring = circle + MAGNET_ROOM + 0.004
-    room = math.pi * circle / count
-    if room < MAGNET_ROOM:
-        raise InputError(
-            "Quick coupler, pull of one magnet",
-            f"{f['pull']:g} N",
-            f"{count} magnets do not fit: take stronger ones",
-        )
-    items: list[Item] = [
-        *plate(-ring / 2, -ring / 2, ring, ring, display),
-        *hole((0, 0), inner, display),
-    ]
-    items += [Circle((0, 0), ring / 2, "outline"), Circle((0, 0), circle / 2, "centre lines")]
-    for n in range(count):
-        turn = 2 * math.pi * n / count
-        items.append(
-            Circle((circle / 2 * math.cos(turn), circle / 2 * math.sin(turn)), 0.005, "outline")
-        )
-    return TemplateResult(
-        tuple(items),
-        (Board(2, "rings", "plywood", ring, ring, 0.012),),
-        f"{count} magnets of {f['pull']:g} N in each ring hold {count * f['pull']:.0f} N of "
-        f"the {force:.0f} N wanted "
-        f"(suction and hose with a factor of {f['factor']:g}).",
-        (
-            "One ring is glued on the hose, its twin stands at each machine; hole "
-            f"{display.length(inner)}.",
-            f"The air's pull on the hose is {f['suction'] * math.pi / 4 * bore**2:.0f} N when "
-            "it runs.",
-        ),
-        ("Strong magnets pinch; keep them from pacemakers and children.",),
-    )
-
-
-COUPLER = Template(
-    "coupler",
-    "Quick coupler for a hose",
-    "Two rings with magnets, so that a hose is moved in seconds",
-    (
-        TemplateInput("outer", "Hose's outside", "length", 0.11, 0.03, 0.4),
-        TemplateInput("bore", "Hose's bore", "length", 0.1016, 0.02, 0.38),
-        TemplateInput("suction", "Suction there", "pressure", 1500.0, 10.0, 30_000.0),
-        TemplateInput("mass", "Hose that hangs on it", "mass", 1.0, 0.0, 20.0),
-        TemplateInput("pull", "Pull of one magnet", "force", 10.0, 1.0, 200.0),
-        TemplateInput("factor", "Factor of safety", "number", 2.0, 1.0, 6.0),
-    ),
-    _coupler,
-)
-
-
 def _adaptor(f: Figures, display: Display) -> TemplateResult:
     wide, high, bore = f["width"], f["height"], f["bore"]
     rim = f["rim"]
@@ -289,6 +212,7 @@ def _adaptor(f: Figures, display: Display) -> TemplateResult:
         f"{ENTRY_K['flanged']:.2f} velocity "
         f"pressures; rounded over by a sixth of the bore it costs {ENTRY_K['bell']:.2f}.",
         ("A strip of foam between plate and machine keeps false air out.",),
+        supplies=(Supply("foam", 2 * (outer_wide + outer_high)),),
     )
 
 

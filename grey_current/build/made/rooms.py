@@ -11,6 +11,7 @@ from grey_current.build.drawing import Item, Path, Text, rectangle
 from grey_current.build.made.template import (
     Board,
     Figures,
+    Supply,
     Template,
     TemplateInput,
     TemplateResult,
@@ -91,6 +92,10 @@ def _sound_box(f: Figures, display: Display) -> TemplateResult:
             "Dust on a hot motor burns: keep the box clean and the cooling air free.",
             "Hearing: it is an estimate.",
         ),
+        (
+            Supply("lining", 2 * high * deep + 2 * high * wide + wide * deep),
+            Supply("foam", 2 * (high + wide)),
+        ),
     )
 
 
@@ -163,6 +168,10 @@ def _room_filter(f: Figures, display: Display) -> TemplateResult:
             f"{math.log(10) / max(times, 1e-9) * 60:.0f} minutes.",
         ),
         ("Let it run on after work; a respirator for what it has not caught yet.",),
+        (
+            Supply(f"panel-filter/{wide * 1000:.0f}-{high * 1000:.0f}", float(count)),
+            Supply(f"air-fan/{f['airflow'] * 3600:.0f}", 1.0),
+        ),
     )
 
 
@@ -177,7 +186,7 @@ ROOM_FILTER = Template(
         TemplateInput("thick", "A filter's thickness", "length", 0.0254, 0.01, 0.15),
         TemplateInput("airflow", "The fan's air through them", "airflow", 0.35, 0.02, 3.0),
         TemplateInput("caught", "Fine dust caught in one pass", "share", 0.6, 0.05, 1.0),
-        TemplateInput("volume", "Room, m³", "number", 80.0, 5.0, 3000.0),
+        TemplateInput("volume", "Room", "volume", 80.0, 5.0, 3000.0),
     ),
     _room_filter,
 )

@@ -18,10 +18,12 @@ from grey_current.units import (
     parse_number,
     parse_pressure,
     parse_velocity,
+    parse_volume,
 )
 
 Quantity = Literal[
     "length",
+    "volume",
     "airflow",
     "pressure",
     "velocity",
@@ -62,9 +64,17 @@ class Board:
 
 
 @dataclass(frozen=True)
+class Supply:
+    """Something else to buy for a thing: the key of the part, and how much of it (its unit)."""
+
+    key: str
+    quantity: float
+
+
+@dataclass(frozen=True)
 class TemplateResult:
     """What a template makes: items of a drawing (m), its cut list, the figure that decides, other
-    facts, cautions.
+    facts, cautions, and what it wants bought besides its boards, screws and glue.
     """
 
     items: tuple[Item, ...]
@@ -72,6 +82,7 @@ class TemplateResult:
     decides: str
     facts: tuple[str, ...] = ()
     cautions: tuple[str, ...] = ()
+    supplies: tuple[Supply, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -130,6 +141,8 @@ def say(asked: TemplateInput, value: float, display: Display) -> str:
     """A figure in the user's units."""
     if asked.quantity == "length":
         return display.length(value) if value >= THIN else plain_figure(asked, value)
+    if asked.quantity == "volume":
+        return display.volume(value * 1000)
     if asked.quantity == "airflow":
         return display.airflow(value)
     if asked.quantity == "pressure":
@@ -143,6 +156,8 @@ def plain_figure(asked: TemplateInput, value: float) -> str:
     """A figure in SI units."""
     if asked.quantity == "length":
         return f"{value * 1000:g} mm"
+    if asked.quantity == "volume":
+        return f"{value * 1000:g} l"
     if asked.quantity == "airflow":
         return f"{value:g} m³/s"
     unit, size = UNITS[asked.quantity]
@@ -153,6 +168,8 @@ def read(asked: TemplateInput, text: str, display: Display) -> float:
     """A figure as it is typed, in SI. Raises `InputError` for one that cannot be read."""
     if asked.quantity == "length":
         return parse_length(text, display.system, asked.label)
+    if asked.quantity == "volume":
+        return parse_volume(text, display.system, asked.label) / 1000
     if asked.quantity == "airflow":
         return parse_airflow(text, display.system, asked.label)
     if asked.quantity == "pressure":

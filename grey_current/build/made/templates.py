@@ -6,9 +6,11 @@ from __future__ import annotations
 
 from grey_current.build.drawing import Drawing, fitting_scale
 from grey_current.build.full_size import to_cut
+from grey_current.build.made.coupler import COUPLER
 from grey_current.build.made.hoods import BOX, CLOSING_PLATE, HOOD
 from grey_current.build.made.hung import ARM, BRACKET, CRADLE
-from grey_current.build.made.joints import ADAPTOR, COUPLER, GATE, SPLITTER
+from grey_current.build.made.joints import ADAPTOR, GATE, SPLITTER
+from grey_current.build.made.lid import LID
 from grey_current.build.made.rooms import ROOM_FILTER, SOUND_BOX
 from grey_current.build.made.template import Figures, Template, TemplateResult
 from grey_current.build.made.tops import DOWNDRAFT, OVER_BLADE, SLOT_HOOD
@@ -29,6 +31,7 @@ TEMPLATES: tuple[Template, ...] = (
     BRACKET,
     ARM,
     CRADLE,
+    LID,
     SOUND_BOX,
     ROOM_FILTER,
 )

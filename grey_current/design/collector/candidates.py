@@ -43,6 +43,7 @@ from grey_current.shop.catalogue import CollectorModel, collector_key, fitted, n
 from grey_current.shop.collectors import Collector
 from grey_current.shop.model import Project
 from grey_current.shop.places import bounds
+from grey_current.spelling import localised
 from grey_current.units import Display
 
 Array = NDArray[np.float64]
@@ -183,7 +184,8 @@ def stood_in(project: Project, collector: str | None, model: CollectorModel) -> 
     middle = ((left + right) / 2, (low + high) / 2)
     x += math.copysign(model.width / 2 + GAP, middle[0] - x)
     y += math.copysign(model.depth / 2 + GAP, middle[1] - y)
-    made = new_collector(model, edits.fresh_id(project, "collector"), model.model, x, y)
+    name = localised(model.model, project.settings.units)
+    made = new_collector(model, edits.fresh_id(project, "collector"), name, x, y)
     return freely_standing(project, made.replaced(turn=0.0 if middle[0] >= x else 180.0))
 
 

@@ -82,7 +82,7 @@ def rough_network(
     place = position(project, collector)[:2] if collector else assumed_place(project)
     here = position(project, ref)
     size = size_for_port(project, pickup.port)
-    drop = abs(main_height(project, size) - pickup.height)
+    drop = abs(main_height(project, size) - here[2])
     # Along the walls at the main's height, up from the port and down to the inlet.
     length = path_along_walls(project, here[:2], place) + 2 * drop
     rough, hose = materials()[DEFAULT_MATERIAL].roughness, materials()["ribbed-hose"].roughness

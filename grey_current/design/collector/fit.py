@@ -14,6 +14,7 @@ from grey_current.shop.collectors import Bin, Collector
 from grey_current.shop.model import Project
 from grey_current.shop.places import distance, footprint
 from grey_current.shop.room import ceiling_at
+from grey_current.shop.stacking import free_under, host_of, relation, top_of
 
 # m kept between a collector's top and what is above it, for its lid and wiring. Allowance.
 CLEARANCE = 0.05
@@ -24,6 +25,8 @@ BINS = (
     Bin(volume=0.075, height=0.55),
     Bin(volume=0.045, height=0.42),
 )
+# kg/m³ of chips as they lie. Allowance.
+CHIPS = 170.0
 # Share of a bin at which it should be emptied; fuller, it sends chips to the filter.
 WARN_AT = 2 / 3
 
@@ -62,7 +65,12 @@ def fit(project: Project, collector: Collector) -> Headroom:
             above, by = beam.underside, beam.id
     if collector.stands in ELSEWHERE:
         above = math.inf
-    spare = above - collector.height - CLEARANCE
+    clear, host = CLEARANCE, host_of(project, collector)
+    if host is not None and relation(host, collector) == "under" and free_under(host) < above:
+        above, by = free_under(host), host.id
+        # It is pulled out to be opened: only its height counts.
+        clear = 0.0
+    spare = above - top_of(collector) - clear
     if spare >= 0 or math.isinf(above):
         return Headroom(above, by, spare, None, 0.0)
     smaller = None
@@ -85,6 +93,11 @@ def litres_a_week(project: Project, collector: str) -> float:
         for m in project.machines
         if m.id in reached
     )
+
+
+def full_bin(collector: Collector) -> float | None:
+    """What the chips in a full bin weigh (kg); None where its bin is not known."""
+    return collector.bin.volume * CHIPS if collector.bin is not None else None
 
 
 def days_to_empty(project: Project, collector: Collector) -> float | None:

@@ -51,7 +51,8 @@ def separators(scene: Scene) -> Found:
         usual = usual_separator(item.model) or SEPARATORS[separator.kind]
         lossy = resistance(separator) > LOSSY * resistance(usual)
         # A bucket is made for a vacuum's air, a sixth of what a collector moves.
-        strangled = separator.kind == "bucket" and not _is_vacuum(item)
+        small = separator.kind in ("bucket", "small cyclone")
+        strangled = small and not _is_vacuum(item)
         if lossy or strangled:
             says = f"The {separator.kind} of the {item.name.lower()} takes much of the pressure"
             yield Suspect("separator-lossy", (item.id,), says, cures)

@@ -41,7 +41,7 @@ def not_connected(scene: Scene) -> Found:
         f"{machine.id}/{pickup.id}"
         for machine in project.machines
         for pickup in machine.pickups
-        if scene.machine in (None, machine.id)
+        if scene.machine in (None, machine.id) and not pickup.bags_itself
     ]
     if wanted and not project.collectors:
         yield Suspect(

@@ -18,7 +18,7 @@ from grey_current.shop.fans import CurvePoints, Fan
 from grey_current.shop.machines import FreeArea, Machine, Pickup
 from grey_current.shop.names import capital
 from grey_current.shop.places import distance
-from grey_current.spelling import spelled
+from grey_current.spelling import names_alike
 
 # m of way from a port to its duct beyond which a machine stands far. Allowance.
 FAR = 1.2
@@ -55,7 +55,7 @@ def ports(scene: Scene) -> Found:
 def _usual(machine: Machine, item: Pickup) -> Pickup | None:
     """The pickup that such a machine has in the catalogue; None for a machine unlike any."""
     for model in machine_models():
-        if spelled(model.body.kind, "us") != spelled(machine.kind, "us"):
+        if not names_alike(model.body.kind, machine.kind):
             continue
         for pickup in model.body.pickups:
             if pickup.name == item.name:

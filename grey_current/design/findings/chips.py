@@ -50,7 +50,12 @@ def chips_settle(inspection: Inspection) -> Found:
             # Remedies solve the air anew: the window takes a breath between them.
             for _ in inspection.remedies.prepare(answer, worst):
                 yield None
-            words, fix = inspection.remedies.for_slow_run(answer, worst)
+            offered = [inspection.remedies.for_slow_run(answer, worst)]
+            # What only may settle is seldom worth a wye.
+            if will:
+                for _ in inspection.remedies.prepare_clean_out(runs):
+                    yield None
+                offered.append(inspection.remedies.clean_out(runs))
             yield None
             verb = f"{'will' if will else 'may'} {'fall back' if worst.rises else 'settle'}"
             yield Finding(
@@ -65,8 +70,8 @@ def chips_settle(inspection: Inspection) -> Found:
                 worst.needed,
                 answer.scenario.running,
                 tuple(runs[1:]),
-                (words,) if words else (),
-                (fix,) if fix else (),
+                tuple(words for words, _ in offered if words),
+                tuple(change for _, change in offered if change),
             )
 
 

@@ -5,12 +5,14 @@ from __future__ import annotations
 import math
 
 from grey_current.design.findings.finding import Finding, Found, Inspection, Rule, Severity
+from grey_current.design.findings.hanging import hooks
 from grey_current.design.parts.takeoffs import is_hose
 from grey_current.design.space.clashes import TRIP, Clash
 from grey_current.design.space.crossings import crossings
 from grey_current.design.space.ground import LEAST_HEAD_ROOM, OVER_TABLES
 from grey_current.shop.catalogue import materials
 from grey_current.shop.duct_graph import AirPaths
+from grey_current.shop.edits import Change
 
 # m of low duct over open floor from which it is said. Allowance.
 LEAST_LOW = 1.2
@@ -176,13 +178,19 @@ def _clash_finding(inspection: Inspection, clash: Clash) -> Finding:
     }
     words, remedy = sentences[kind]
     severity = SEVERITY.get(kind, "warning")
+    code, fixes = f"clash-{kind}", tuple[Change, ...]()
     if kind == "walkway" and materials()[project.run[clash.run].material].hose:
-        code = "hose-across"
-    else:
-        code = f"clash-{kind}"
+        code, fixes = "hose-across", hooks(inspection, clash.run)
     message = f"{inspection.names.start(clash.run)}: {words}"
     return Finding(
-        code, severity, clash.run, message, clash.underside, also=(clash.ident,), remedies=(remedy,)
+        code,
+        severity,
+        clash.run,
+        message,
+        clash.underside,
+        also=(clash.ident,),
+        remedies=(remedy,),
+        fixes=fixes,
     )
 
 

@@ -3,21 +3,55 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator
 from functools import partial
 
 from grey_current.air.pieces import Entry
 from grey_current.design.findings.finding import Finding, Found, Inspection, Rule
+from grey_current.design.findings.hanging import hooks
+from grey_current.design.flow.assessment import PickupAir, ScenarioAir
 from grey_current.design.space.hits import SHORT_BY
 from grey_current.design.space.hose_reach import reaches
 from grey_current.design.space.routing import connected
 from grey_current.shop.catalogue import materials
 from grey_current.shop.edits import Change, with_hose_length
 from grey_current.shop.hoses import cut_length
-from grey_current.shop.pickup_edits import with_new_pickup
+from grey_current.shop.model import Project
+from grey_current.shop.pickup_edits import with_new_pickup, with_own_fan
 from grey_current.shop.places import distance
 
 # m of hose over the straight way before it counts as longer than needed. Allowance.
 SPARE_HOSE = 0.6
+
+
+def _ways_to_connect(inspection: Inspection, ref: str) -> Iterator[Change]:
+    """What a click can do for a pickup that nothing leads away from."""
+    if inspection.project.runs:
+        yield Change("Connect it to the main", ref, partial(connected, ref=ref))
+    pickup = inspection.project.pickup[ref][1]
+    if pickup.own_fan is not None and not pickup.own_bag:
+        words = "Its own fan blows into a bag"
+        yield Change(words, ref, partial(with_own_fan, ref=ref, kind="bag"))
+
+
+def _own_bag(inspection: Inspection, answer: ScenarioAir, p: PickupAir) -> Finding:
+    """What a machine's own fan gives into its own bag."""
+    ref = f"{p.machine}/{p.pickup}"
+    machine = inspection.project.machine[p.machine]
+    got = inspection.display.airflow(p.airflow, unit=False)
+    return Finding(
+        "own-bag",
+        "note" if p.met else "warning",
+        ref,
+        f"{machine.name}: its own fan moves {got} of "
+        f"{inspection.display.airflow(p.need.airflow)} into its own bag, which lets much of the "
+        "fine dust through.",
+        p.airflow,
+        p.need.airflow,
+        answer.scenario.running,
+        remedies=("Wear a respirator there, or lead it to the collector too.",),
+        fixes=tuple(_ways_to_connect(inspection, ref)),
+    )
 
 
 def not_connected(inspection: Inspection) -> Found:
@@ -43,7 +77,10 @@ def not_connected(inspection: Inspection) -> Found:
     for answer in inspection.assessment.answers:
         for p in answer.pickups:
             ref = f"{p.machine}/{p.pickup}"
-            if p.leaf is None and ref not in said:
+            if p.by_itself and ref not in said:
+                said.add(ref)
+                yield _own_bag(inspection, answer, p)
+            if p.loose and ref not in said:
                 said.add(ref)
                 machine, pickup = project.pickup[f"{p.machine}/{p.pickup}"]
                 yield Finding(
@@ -53,9 +90,7 @@ def not_connected(inspection: Inspection) -> Found:
                     f"{machine.name}, {pickup.name.lower()}: not connected to a collector.",
                     scenario=answer.scenario.running,
                     remedies=("Run a duct or a hose to it.",),
-                    fixes=(Change("Connect it to the main", ref, partial(connected, ref=ref)),)
-                    if project.runs
-                    else (),
+                    fixes=tuple(_ways_to_connect(inspection, ref)),
                 )
     pieces = inspection.assessment.pieces
     # A run that no network has a piece of leads to no collector.
@@ -125,7 +160,7 @@ def hose_length(inspection: Inspection) -> Found:
                 remedies=(f"Use at least {display.length(cut_length(project, straight))}.",),
             )
         # A moved hose needs its length elsewhere; only others are called too long.
-        elif run.length > straight + SPARE_HOSE and not run.also_serves:
+        elif run.length > _long_from(project, straight) and not run.also_serves:
             short = cut_length(project, straight)
             yield Finding(
                 "hose-long",
@@ -141,6 +176,11 @@ def hose_length(inspection: Inspection) -> Found:
                     Change("Cut it", run.id, partial(with_hose_length, run=run.id, length=short)),
                 ),
             )
+
+
+def _long_from(project: Project, straight: float) -> float:
+    """M from which a hose is longer than needed; never what it is cut to by the program itself."""
+    return max(straight + SPARE_HOSE, cut_length(project, straight) + SHORT_BY)
 
 
 def hoses_round(inspection: Inspection) -> Found:
@@ -188,6 +228,7 @@ def hoses_round(inspection: Inspection) -> Found:
                     f"{inspection.names.of(walkway)}.",
                     also=(walkway,),
                     remedies=("Hang it from the ceiling, or change where the machine stands.",),
+                    fixes=hooks(inspection, run.id),
                 )
 
 

@@ -39,6 +39,8 @@ STAGE_OF: dict[str, str] = {
         (
             "in-the-wall",
             "overlap",
+            "in-the-air",
+            "in-arrangement",
             "lane-blocked",
             "lane-short",
             "service-blocked",
@@ -81,6 +83,7 @@ STAGE_OF: dict[str, str] = {
             "settles",
             "may-settle",
             "not-connected",
+            "own-bag",
             "no-collector",
             "open-end",
             "hose-short",
@@ -170,11 +173,17 @@ class Inspection:
     assessment: Assessment
     space: FloorSpace
     in_full: bool = True
+    # The shop as it stands in another arrangement, where that is looked at.
+    arranged: Project | None = None
 
     @property
     def project(self) -> Project:
         """The shop that is looked at."""
-        return self.assessment.project
+        return self.assessment.project if self.arranged is None else self.arranged
+
+    def in_arrangement(self, arranged: Project) -> Inspection:
+        """The same for the shop in another arrangement; its air is not looked at."""
+        return Inspection(self.assessment, FloorSpace(arranged), self.in_full, arranged)
 
     @cached_property
     def display(self) -> Display:

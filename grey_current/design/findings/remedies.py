@@ -4,7 +4,7 @@ shop.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 
@@ -13,10 +13,19 @@ from grey_current.design.flow.assessment import Assessment, ScenarioAir
 from grey_current.design.flow.gates import flushings, opened_for
 from grey_current.design.flow.scenarios import Scenario, all_scenarios
 from grey_current.design.flow.transport import TransportCheck, transport_checks
-from grey_current.design.judgement import LOSES, Judgement, air_judgement, worsenings
+from grey_current.design.judgement import (
+    LOSES,
+    Judgement,
+    air_judgement,
+    judge,
+    judgement_of,
+    worsenings,
+)
+from grey_current.design.parts.clean_outs import clean_out_of, may_take_clean_out
 from grey_current.errors import GreyCurrentError
+from grey_current.shop.capped_ends import is_capped
 from grey_current.shop.catalogue import next_size
-from grey_current.shop.duct_graph import branch_segment
+from grey_current.shop.duct_graph import AirPaths, branch_segment
 from grey_current.shop.edits import Change, changed_all
 from grey_current.shop.model import Project
 from grey_current.shop.names import Names, capital
@@ -28,6 +37,8 @@ HELPS = 1.02
 HARMS = 0.02
 
 
+# Places for a clean-out that are looked at for one finding.
+MOST_CLEAN_OUTS = 4
 # Scenarios that are solved for remedies in one look at a shop. Each of some dozen machines gets its
 # own then; in a shop of two hundred the first get theirs, and the others when they are selected.
 MOST_SOLVED = 4000
@@ -44,11 +55,17 @@ class Remedies:
     _with: dict[str, Project | None] = field(default_factory=dict)
     _then: dict[str, Assessment | None] = field(default_factory=dict)
     _gates: dict[str, str | None] = field(default_factory=dict)
+    _clean_outs: dict[str, Change | None] = field(default_factory=dict)
+    _wholly: dict[str, Judgement | None] = field(default_factory=dict)
     _solved: int = 0
 
     @cached_property
     def _before(self) -> Judgement:
         return air_judgement(self.assessment)
+
+    @cached_property
+    def _paths(self) -> AirPaths:
+        return AirPaths(self.assessment.project)
 
     def prepare(self, answer: ScenarioAir, check: TransportCheck) -> Iterator[None]:
         """Work out what `for_slow_run` needs, piece by piece, so that a window may take a breath
@@ -94,6 +111,81 @@ class Remedies:
             f"there{costs}{more}.",
             change,
         )
+
+    def prepare_clean_out(self, runs: Sequence[str]) -> Iterator[None]:
+        """Work out what `clean_out` needs, piece by piece."""
+        places = self._clean_out_runs(runs)
+        if places:
+            yield from self._in_pieces(judgement_of(self.assessment))
+        for run in places:
+            change = self._clean_out_of(run)
+            yield
+            if change is None or self._assessed(change) is None:
+                continue
+            yield
+            judged = self._judged(change)
+            if judged is not None:
+                yield from self._in_pieces(judged)
+                if self._harmless(judged):
+                    return
+
+    @staticmethod
+    def _in_pieces(judged: Judgement) -> Iterator[None]:
+        """Work out a judgement, one look at the shop after the other."""
+        yield
+        for look in ("hits", "unbuildable", "misplaced", "low", "trouble"):
+            getattr(judged, look)
+            yield
+
+    def clean_out(self, runs: Sequence[str]) -> tuple[str, Change | None]:
+        """A clean-out for what settles in some runs, with what it costs the shop; only a word where
+        there is one, and no words where none has room.
+        """
+        capped = next((run for run in runs if is_capped(self._paths, run)), None)
+        if capped is not None:
+            return f"Look into the clean-out of {self.names.of(capped)} once a month.", None
+        now = judgement_of(self.assessment)
+        for run in self._clean_out_runs(runs):
+            change = self._clean_out_of(run)
+            judged = self._judged(change) if change is not None else None
+            if change is None or judged is None or not self._harmless(judged):
+                continue
+            worse = worsenings(change.edit(self.assessment.project), now, judged)
+            costs = f"; but {worse[0].words}" if worse else ""
+            return f"{change.words}: what settles comes out by its cap{costs}.", change
+        return "", None
+
+    def _harmless(self, judged: Judgement | None) -> bool:
+        """Whether a shop with a clean-out is no worse but by little. A cap stands somewhere: it
+        must hit nothing new.
+        """
+        now = judgement_of(self.assessment)
+        return (
+            judged is not None
+            and not judged.hits - now.hits
+            and judged.trouble <= now.trouble + HARMS
+        )
+
+    def _clean_out_runs(self, runs: Sequence[str]) -> list[str]:
+        """The first of some runs that have a place for a clean-out; none where one is there."""
+        if self._solved >= MOST_SOLVED or any(is_capped(self._paths, run) for run in runs):
+            return []
+        return [run for run in runs if may_take_clean_out(self._paths, run)][:MOST_CLEAN_OUTS]
+
+    def _clean_out_of(self, run: str) -> Change | None:
+        if run not in self._clean_outs:
+            edit = clean_out_of(self._paths, self.assessment.project, run)
+            words = f"A clean-out for {self.names.of(run)}"
+            self._clean_outs[run] = Change(words, run, edit) if edit is not None else None
+        return self._clean_outs[run]
+
+    def _judged(self, change: Change) -> Judgement | None:
+        """The whole judgement of the shop with a change; None where its air is not computed."""
+        if change.words not in self._wholly:
+            then = self._assessed(change)
+            now = judgement_of(self.assessment)
+            self._wholly[change.words] = judge(then, now) if then is not None else None
+        return self._wholly[change.words]
 
     def _candidates(self, answer: ScenarioAir, check: TransportCheck) -> list[Change]:
         project = self.assessment.project

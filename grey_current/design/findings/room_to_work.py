@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from grey_current.design.findings.finding import Finding, Found, Inspection, Rule
-from grey_current.design.space.ground import FloorSpace, Lane
-from grey_current.design.space.outlines import overall_height, parked, swing_outline, track_outline
+from grey_current.design.space.ground import FloorSpace
+from grey_current.design.space.lanes import Lane
+from grey_current.design.space.outlines import parked, swing_outline, track_outline
+from grey_current.shop.arrangements import as_arranged
 from grey_current.shop.collectors import Collector
 from grey_current.shop.machines import Machine
-from grey_current.shop.model import Project
 from grey_current.shop.room import HOT
+from grey_current.shop.stacking import top_of
 from grey_current.units import Display
 
 # m by which a machine may touch what is over it.
@@ -49,8 +53,20 @@ def _places(inspection: Inspection, item: Machine | Collector) -> Found:
                 item.id,
                 f"{item.name}: stands in {inspection.names.of(other)}.",
                 also=(other,),
-                remedies=("Move one of them, or put one on wheels.",),
+                remedies=(
+                    "Move one of them, or put one on wheels. If it stands on, under or in the "
+                    "other, choose that at It stands.",
+                ),
             )
+    if space.in_the_air(item):
+        yield Finding(
+            "in-the-air",
+            "warning",
+            item.id,
+            f"{item.name}: {display.length(item.bottom)} off the floor with nothing under it.",
+            item.bottom,
+            remedies=("Move it onto what it stands on, or set it on the floor.",),
+        )
     for feature in project.features:
         if feature.kind in HOT or feature.kind == "return-air grille":
             away = space.distance(item, feature)
@@ -160,14 +176,14 @@ def _service(inspection: Inspection, machine: Machine | Collector) -> Found:
 
 def _ceiling(inspection: Inspection, machine: Machine) -> Found:
     """A machine that is taller than the ceiling over one of its corners, or than a beam over it."""
-    display, high = inspection.display, overall_height(machine)
+    display, high = inspection.display, top_of(machine)
     lowest = inspection.space.height_over(machine)
     if high > lowest + TOUCHES:
         yield Finding(
             "under-ceiling",
             "fault",
             machine.id,
-            f"{machine.name}: {display.length(high)} high, but what is over it is "
+            f"{machine.name}: {display.length(high)} up at its top, but what is over it is "
             f"{display.length(lowest)} up.",
             high,
             lowest,
@@ -197,7 +213,7 @@ def doors(inspection: Inspection) -> Found:
     project, space = inspection.project, inspection.space
     for opening in project.openings:
         swept = swing_outline(opening)
-        for ident in space.within(swept) if swept else ():
+        for ident in space.within(swept, opening.sill, opening.head) if swept else ():
             yield Finding(
                 "door-blocked",
                 "warning",
@@ -208,28 +224,17 @@ def doors(inspection: Inspection) -> Found:
             )
         centre = space.floor.centroid
         tracks = track_outline(opening, (centre.x, centre.y))
-        for ident in space.within(tracks) if tracks else ():
-            if _height(project, ident) > opening.head:
-                yield Finding(
-                    "door-tracks",
-                    "warning",
-                    opening.id,
-                    f"{opening.name}: rolls up over {inspection.names.of(ident)}, which is "
-                    "higher than the door.",
-                    also=(ident,),
-                    remedies=("Move it from under the tracks.",),
-                )
+        for ident in space.within(tracks, opening.head, ABOVE_ALL) if tracks else ():
+            yield Finding(
+                "door-tracks",
+                "warning",
+                opening.id,
+                f"{opening.name}: rolls up over {inspection.names.of(ident)}, which is "
+                "higher than the door.",
+                also=(ident,),
+                remedies=("Move it from under the tracks.",),
+            )
         yield None
-
-
-def _height(project: Project, ident: str) -> float:
-    item = project.find(ident)
-    if isinstance(item, Machine):
-        return overall_height(item)
-    if isinstance(item, Collector):
-        return item.height
-    top: float | None = getattr(item, "top", None)
-    return ABOVE_ALL if top is None else top
 
 
 def walkways(inspection: Inspection) -> Found:
@@ -267,4 +272,34 @@ def collectors(inspection: Inspection) -> Found:
         yield None
 
 
-RULES: tuple[Rule, ...] = (machines, collectors, doors, walkways)
+def places(inspection: Inspection) -> Found:
+    """What is in the way as the shop stands, then what is so only in its other arrangements."""
+    here = set()
+    for found in as_it_stands(inspection):
+        if found is not None:
+            here.add((found.code, found.element, found.also))
+        yield found
+    project = inspection.project
+    for arrangement, other in as_arranged(project):
+        if arrangement.id == project.arranged:
+            continue
+        for found in as_it_stands(inspection.in_arrangement(other)):
+            if found is None:
+                yield None
+            elif (found.code, found.element, found.also) not in here:
+                yield replace(
+                    found,
+                    code="in-arrangement",
+                    message=f"In “{arrangement.name}”: {found.message}",
+                    remedies=(f"Lay out “{arrangement.name}” and mend it there.",),
+                )
+
+
+def as_it_stands(inspection: Inspection) -> Found:
+    """What is in the way in the one arrangement that is looked at."""
+    for rule in (machines, collectors, doors, walkways):
+        yield from rule(inspection)
+        yield None
+
+
+RULES: tuple[Rule, ...] = (places,)

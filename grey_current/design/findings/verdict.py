@@ -31,6 +31,14 @@ def verdict(
     if not any(project.machine[m].pickups for m in scenario.scenario.running):
         return f"{name}: no pickup, so nothing catches its dust. A hood or a floor sweep would."
     worst = scenario.worst
+    own = next((p for p in scenario.pickups if p.by_itself), None)
+    if worst is None and own is not None:
+        display = Display(project.settings.units)
+        got = display.airflow(own.airflow, unit=False)
+        return (
+            f"{name}: {got} of {display.airflow(own.need.airflow)} by its own fan, into a bag "
+            "that lets much of the fine dust through."
+        )
     if worst is None:
         return f"{name}: not connected to a collector yet. Run a duct or hose to its pickup."
     return _scenario_verdict(project, scenario, worst, names_loss)
@@ -41,7 +49,7 @@ def _scenario_verdict(
 ) -> str:
     display = Display(project.settings.units)
     machine = project.machine[worst.machine]
-    loose = next((p for p in scenario.pickups if p.leaf is None), None)
+    loose = next((p for p in scenario.pickups if p.loose), None)
     if loose is not None and worst.met:
         owner, pickup = project.pickup[f"{loose.machine}/{loose.pickup}"]
         gets = f"{display.airflow(worst.airflow)} elsewhere" if len(scenario.pickups) > 1 else ""
@@ -100,7 +108,7 @@ def _shop_verdict(assessment: Assessment) -> str:
     parts = [f"{fine} of {len(project.machines)} machines get the air they need"]
     pickups = list(itertools.chain.from_iterable(answer.pickups for answer in ducted))
     short = [p for p in pickups if p.leaf is not None and not p.met]
-    loose = [p for p in pickups if p.leaf is None]
+    loose = [p for p in pickups if p.loose]
     if short:
         least = min(short, key=lambda p: p.share)
         got = display.airflow(least.airflow, unit=False)

@@ -24,6 +24,7 @@ from grey_current.design.flow.assessment import (
     ScenarioBatch,
     System,
 )
+from grey_current.design.flow.own_bag import own_bag_airflow
 from grey_current.design.flow.scenarios import (
     Scenario,
     all_scenarios,
@@ -189,7 +190,10 @@ def _scenario_air(project: Project, scenario: Scenario, systems: dict[str, Syste
                 continue
             asked = need(item, project.settings)
             ducted = leaves.get(f"{ident}/{item.id}")
-            if ducted is None:
+            if ducted is None and item.bags_itself:
+                own = own_bag_airflow(f"{ident}/{item.id}", item, shop_air(project))
+                pickups.append(PickupAir(ident, item.id, asked, own, None, None, by_itself=True))
+            elif ducted is None:
                 pickups.append(PickupAir(ident, item.id, asked, 0.0, None, None))
             else:
                 flow = systems[ducted[0]].drawn(ducted[1])

@@ -26,7 +26,7 @@ Array = NDArray[np.float64]
 
 class PickupAir(NamedTuple):
     """What one pickup of a running machine gets (m³/s) against its need; `leaf` is its branch, if
-    ducted.
+    ducted; `by_itself` its own fan blows into a bag of its own.
     """
 
     machine: str
@@ -35,6 +35,12 @@ class PickupAir(NamedTuple):
     airflow: float
     collector: str | None
     leaf: int | None
+    by_itself: bool = False
+
+    @property
+    def loose(self) -> bool:
+        """Whether nothing takes its dust: no duct, and no bag of its own."""
+        return self.leaf is None and not self.by_itself
 
     @property
     def met(self) -> bool:

@@ -20,6 +20,7 @@ from grey_current.shop.collectors import Collector, Filter
 from grey_current.shop.ducts import Gate, Point, Run
 from grey_current.shop.fans import Claim, CurvePoints
 from grey_current.shop.machines import Measured, Pickup
+from grey_current.shop.places import hung_at
 
 # Share of the bore through which a cap leaks. Allowance.
 CAP_LEAK = 0.001
@@ -28,6 +29,8 @@ LEAST_LEAK = 1e-6
 # Pieces that are kept: most parts of an edited shop are as they were, and a piece takes time to
 # make.
 KEPT = 4096
+# Quarter turns besides of a hose that goes up to what it hangs from and down again. Allowance.
+HOOK_TURNS = 2.0
 # K (-) of a machine's own fan that stands, on its port's velocity pressure. Allowance.
 STANDING_WHEEL = 3.0
 FITTINGS = (pieces.Elbow, pieces.Mitre, pieces.WyeLeg, pieces.SizeChange, pieces.Splitter)
@@ -68,13 +71,13 @@ def straight(
 
 
 def hose_bends(
-    run: str, length: float, straight: float, diameter: float, roughness: float
+    run: str, length: float, straight: float, diameter: float, roughness: float, more: float = 0.0
 ) -> Piece:
-    """What a hose of `length` turns through over a `straight` distance between its ends (m): an
-    allowance.
+    """What a hose of `length` turns through over a `straight` distance between its ends (m), and
+    `more` quarter turns: an allowance.
     """
     # The slack lies in an arc; counted in quarter turns.
-    count = fittings.hose_turn(length, straight) / 90
+    count = fittings.hose_turn(length, straight) / 90 + more
     law = laws.Constant(count * fittings.hose_bend(diameter, roughness), diameter)
     friction = fittings.fitting_friction(diameter, roughness)
     return pieces.HoseBend(
@@ -245,7 +248,9 @@ def run_pieces(
             made.append(gate(stop, index, run.diameter))
         last = at
     if material.hose:
-        made.append(hose_bends(run.id, length, distance, run.diameter, material.roughness))
+        more = 0.0 if hung_at(run) is None else HOOK_TURNS
+        make_of = run.diameter, material.roughness
+        made.append(hose_bends(run.id, length, distance, *make_of, more))
     return tuple(made)
 
 

@@ -69,7 +69,8 @@ def gate_sheet(assessment: Assessment) -> GateSheet:
     for machine, mine in own.items():
         states = tuple(_state(project.gate[g], g in mine, machine) for g in order)
         rows.append(SheetRow(machine, project.machine[machine].name, states))
-    return GateSheet(tuple((gate, _plate(names, own, gate)) for gate in order), tuple(rows))
+    plates = tuple((gate, _plate(assessment, names, own, gate)) for gate in order)
+    return GateSheet(plates, tuple(rows))
 
 
 def _state(gate: Gate, mine: bool, machine: str) -> str:
@@ -80,14 +81,31 @@ def _state(gate: Gate, mine: bool, machine: str) -> str:
     return "too" if machine in gate.also_open_for else "shut"
 
 
-def _plate(names: Names, own: dict[str, frozenset[str]], gate: str) -> str:
-    """What stands on a gate's plate: its machine, or where it is when several share it or none has
-    it.
+def _plate(assessment: Assessment, names: Names, own: dict[str, frozenset[str]], gate: str) -> str:
+    """What stands on a gate's plate: its machine, with its pickup where the machine has several
+    gates, or where it is when several share it or none has it.
     """
     owner = gate_machine(own, gate)
-    return (
-        names.project.machine[owner].name if owner else capital(names.of(gate).removeprefix("the "))
-    )
+    if owner is None:
+        return capital(names.of(gate).removeprefix("the "))
+    machine = names.project.machine[owner]
+    pickup = _pickup_of(assessment, owner, gate) if len(own[owner]) > 1 else None
+    return machine.name if pickup is None else f"{machine.name}, {pickup.lower()}"
+
+
+def _pickup_of(assessment: Assessment, machine: str, gate: str) -> str | None:
+    """The name of the one pickup of a machine whose air passes a gate; None where several do."""
+    passing = {
+        ident
+        for networks in assessment.networks.values()
+        for network in networks.values()
+        for (owner, ident), leaf in network.leaf_of_pickup.items()
+        if owner == machine
+        and gate in {network.gates[index] for index in network.gates_of_branch[leaf]}
+    }
+    if len(passing) != 1:
+        return None
+    return assessment.project.pickup[f"{machine}/{passing.pop()}"][1].name
 
 
 def lever_facts(assessment: Assessment, running: Scenario, best: str | None = None) -> LeverFacts:
@@ -111,7 +129,14 @@ def lever_facts(assessment: Assessment, running: Scenario, best: str | None = No
             pinned = "" if rule == "with its machine" else rule
         toggled_for = alone if rule == "with its machine" and not mine else None
         levers.append(
-            Lever(gate, _plate(names, own, gate), gate in pulled, pinned, gate == best, toggled_for)
+            Lever(
+                gate,
+                _plate(assessment, names, own, gate),
+                gate in pulled,
+                pinned,
+                gate == best,
+                toggled_for,
+            )
         )
     return LeverFacts(_head(assessment, running, pulled, best, names), tuple(levers))
 

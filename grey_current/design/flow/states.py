@@ -54,7 +54,7 @@ def machine_state(answer: ScenarioAir | None, machine: str) -> str:
     pickups = [p for p in answer.pickups if p.machine == machine] if answer else []
     if not pickups:
         return "no pickup"
-    if all(p.leaf is None for p in pickups):
+    if all(p.loose for p in pickups):
         return "not connected"
     if answer is None or not answer.converged:
         return "no answer"

@@ -24,7 +24,7 @@ from grey_current.shop.catalogue import materials
 from grey_current.shop.collectors import Collector
 from grey_current.shop.ducts import Gate, Run
 from grey_current.shop.model import Project
-from grey_current.shop.places import XYZ, position
+from grey_current.shop.places import XYZ, bridged, position
 
 # Share of its length that a run rises from which on chips have to be lifted in it.
 RISER_SLOPE = 0.5
@@ -38,7 +38,7 @@ class _Lie(NamedTuple):
 
     Attributes:
         far: The reference at its upstream end.
-        straight: Distance between its ends, m.
+        straight: Distance between its ends, m; over what a hose hangs from.
         heading: Unit vector in which its air flows.
     """
 
@@ -347,7 +347,7 @@ class Walk:
             length = math.dist(a, b)
             by = length or 1.0
             heading = ((b[0] - a[0]) / by, (b[1] - a[1]) / by, (b[2] - a[2]) / by)
-            self._lies[run.id] = _Lie(far, length, heading)
+            self._lies[run.id] = _Lie(far, bridged(a, b, run), heading)
         return self._lies[run.id]
 
 

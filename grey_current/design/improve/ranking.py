@@ -309,7 +309,7 @@ def improvements(
         (worst, c)
         for c in (*sensible_changes(now.project, answer, worst), *_flushing_changes(now, answer))
     ]
-    changes += [(p, _connection(now.project, p)) for p in answer.pickups if p.leaf is None]
+    changes += [(p, _connection(now.project, p)) for p in answer.pickups if p.loose]
     found: list[Improvement] = []
     for pickup, change in changes:
         if not should_continue():

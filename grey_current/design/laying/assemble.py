@@ -184,11 +184,8 @@ class _Assembly:
         port = position(project, leg.ref)
         end, foot_height = top, height
         drop: Run | None = None
-        if abs(height - pickup.height) >= LEAST_DROP:
-            end, foot_height = (
-                self._point(f"{base}-foot", stations[0], pickup.height),
-                pickup.height,
-            )
+        if abs(height - port[2]) >= LEAST_DROP:
+            end, foot_height = (self._point(f"{base}-foot", stations[0], port[2]), port[2])
             drop = self._run(f"{base}-drop", end, top)
         # The gate belongs where no other branch's air passes.
         own = [

@@ -12,10 +12,11 @@ from grey_current.design.laying.free_ground import CLEAR
 from grey_current.design.laying.inlet import Inlet
 from grey_current.design.laying.lattice import Lattice, Start
 from grey_current.design.space.clashes import OVER_TABLE, DuctSpace
-from grey_current.design.space.outlines import overall_height, parked, plan
+from grey_current.design.space.outlines import parked, plan
 from grey_current.shop.catalogue import size_for_port
 from grey_current.shop.machines import Machine, Pickup
 from grey_current.shop.places import footprint, position
+from grey_current.shop.stacking import table_of, top_of
 
 Array = NDArray[np.float64]
 # m from a port within which its drop is looked for; farther only where nearer nothing is free.
@@ -97,7 +98,7 @@ def _stands_free(
             )
     # And where machines are parked, though nothing stands there now.
     for machine in space.project.machines:
-        for place in parked(machine) if bottom < overall_height(machine) else ():
+        for place in parked(machine) if bottom < top_of(machine) else ():
             ground = plan(footprint(place)).buffer(radius + CLEAR, quad_segs=4)
             free &= ~shapely.intersects_xy(ground, xy[:, 0], xy[:, 1])
     return free
@@ -141,6 +142,6 @@ def _in_lanes(xy: Array, space: DuctSpace, low: float, radius: float) -> Array:
     """1 where boards would meet a drop that comes down to a height, 0 elsewhere."""
     met = np.zeros(len(xy))
     for machine, ground in space.lanes:
-        if low < machine.table_height + OVER_TABLE:
+        if low < table_of(machine) + OVER_TABLE:
             met = np.maximum(met, shapely.intersects_xy(ground.buffer(radius), xy[:, 0], xy[:, 1]))
     return met

@@ -7,13 +7,13 @@ from collections.abc import Iterable
 
 import shapely
 
-from grey_current.design.parts.joint_places import dot, way_between
 from grey_current.design.parts.takeoffs import is_hose
 from grey_current.shop.duct_graph import AirPaths, far_end
 from grey_current.shop.ducts import Run
 from grey_current.shop.model import Project
 from grey_current.shop.places import distance, position
 from grey_current.shop.room import building_turn
+from grey_current.shop.vectors import dot, way_between
 
 # Degrees to the walls beyond which a duct is aslant, and m of a branch that enters its main at 45°
 # in any case. Allowances.

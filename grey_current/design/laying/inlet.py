@@ -14,6 +14,7 @@ from grey_current.design.space.ground import ELSEWHERE
 from grey_current.shop.collectors import Collector
 from grey_current.shop.duct_edits import LEAST_RISE
 from grey_current.shop.places import XY, inlet_of, outwards
+from grey_current.shop.stacking import table_of
 
 # Diameters of straight pipe before an inlet under which a collector stands too close to what is
 # before it.
@@ -90,7 +91,7 @@ def _in_lane(space: DuctSpace, foot: XY, low: float, bore: float) -> bool:
     """Whether boards would meet a riser that begins at a height (m)."""
     place = shapely.Point(foot)
     return any(
-        low < machine.table_height + OVER_TABLE and ground.distance(place) < bore / 2
+        low < table_of(machine) + OVER_TABLE and ground.distance(place) < bore / 2
         for machine, ground in space.lanes
     )
 

@@ -46,7 +46,11 @@ def kept(project: Project, only_unconnected: bool = False) -> Kept:
     base = _capped(base)
     down = downstream_ends(base)
     held = set(itertools.chain.from_iterable(run.touches for run in base.runs))
-    wanted = tuple(ref for ref in base.pickup if ref not in held)
+    wanted = tuple(
+        ref
+        for ref, (_, pickup) in base.pickup.items()
+        if ref not in held and not pickup.bags_itself
+    )
     return Kept(base, runs, wanted, tuple(run.id for run in base.runs if run.id not in down))
 
 

@@ -456,7 +456,9 @@ def _beside(project: Project, item: Collector, body: Any) -> str:
     """The nearest thing that stands beside a collector, by its name; nothing without one."""
     names = Names(project)
     others = [(plan(footprint(machine)), machine.id) for machine in project.machines]
-    others += [(plan(f.outline), f.id) for f in project.features if f.kind not in FLAT]
+    others += [
+        (plan(f.outline), f.id) for f in project.features if f.kind not in FLAT and not f.away
+    ]
     others += [(shapely.LineString([o.start, o.end]), o.id) for o in project.openings]
     near = [(body.distance(shape), ident) for shape, ident in others if ident != item.id]
     away, ident = min(near, default=(math.inf, ""))

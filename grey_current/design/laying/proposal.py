@@ -24,6 +24,9 @@ LEAST, MOST = 3, 5
 ALIKE = 0.03
 # m of duct aslant across the room that are as much trouble as a machine without air. Allowance.
 ACROSS_ROOM = 40.0
+# Trouble of a machine that is not quite served, besides what it lacks: as much as some 5 m aslant,
+# so that no layout leads because it is straighter where another one serves. Allowance.
+UNSERVED = 0.12
 # m of duct that nobody calls more.
 SAME_DUCT = 0.01
 
@@ -86,7 +89,9 @@ class Proposal:
         """
         trouble, margin, money, _ = self.judgement.rank
         trouble += sum(HARD if item.is_fault else HARD / 2 for item in self.judgement.unbuildable)
-        trouble = round(trouble + HARD * self.aslant / ACROSS_ROOM, 3)
+        served, of = self.served
+        trouble += HARD * self.aslant / ACROSS_ROOM + UNSERVED * (of - served)
+        trouble = round(trouble, 3)
         return trouble, margin, money, round(self.duct + 2 * self.hose, 1)
 
 
@@ -122,6 +127,7 @@ def truly_named(rows: list[Proposal]) -> list[Proposal]:
     ducted = [p for p in rows if p.duct > 0 and len(p.project.collectors) == fewest]
     least = min((p.duct for p in ducted), default=0.0)
     most = min((p.judgement.by_air for p in ducted), default=(0.0, 0.0))
+    across = max((p.aslant for p in rows), default=0.0)
     taken: set[str] = set()
     made = []
     for one in rows:
@@ -131,7 +137,7 @@ def truly_named(rows: list[Proposal]) -> list[Proposal]:
                 LEAST_DUCT: one.duct <= least + SAME_DUCT,
                 MOST_AIR: one.judgement.by_air <= most,
                 BY_WALLS: lies_along_walls(one.project),
-                "Across the room": one.aslant >= NAMED_ASLANT,
+                "Across the room": one.aslant >= max(NAMED_ASLANT, across - SAME_DUCT),
                 "Square to the walls": one.aslant < NAMED_ASLANT,
             }
             # Its own name first.

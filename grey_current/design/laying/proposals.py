@@ -59,6 +59,10 @@ SHARED_OUT = "Shared out otherwise"
 # The row of what stands there now, and what is said where it is the first.
 AS_IT_IS = "As it is now"
 NOTHING_BETTER = "Nothing found is better than what you have."
+NONE_HOLDS = (
+    "No layout found can be put together as it is drawn: choose another height, let it pass a "
+    "wall, or move what stands in the way."
+)
 
 OnProgress = Callable[[Proposals], None]
 
@@ -445,7 +449,7 @@ class _Proposing:
 
     def _that_can_be_built(self, found: list[Proposal]) -> tuple[list[Proposal], tuple[str, ...]]:
         """The proposals that can be put together as drawn, and how many were left out; all of them
-        where none can.
+        where none can, and that.
         """
         drawn = BuildSet(self.kept.base).troubles
         stay = self.kept.base.run
@@ -464,8 +468,10 @@ class _Proposing:
             and not goes_through(p)
         ]
         left_out = len(found) - len(whole)
-        if not whole or not left_out:
+        if not left_out:
             return found, ()
+        if not whole:
+            return found, (NONE_HOLDS,)
         were = "1 layout was" if left_out == 1 else f"{left_out} layouts were"
         return whole, (f"{were} left out: no room for the pipes or the fittings.",)
 

@@ -252,7 +252,10 @@ def gave_up(one: Told, others: Sequence[Told]) -> str:
         )
         if spare > 0.02:
             told.append(f"{spare:.0%} less spare air than the best")
-    return f"It costs {' and '.join(told)}." if told else ""
+    if not told:
+        return ""
+    *first, last = told
+    return f"It costs {', '.join(first)} and {last}." if first else f"It costs {last}."
 
 
 def stranded_because(place: Site, made: Grounds, ref: str) -> str:

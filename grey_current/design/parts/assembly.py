@@ -16,15 +16,7 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import Literal, NamedTuple
 
-from grey_current.design.parts.joint_places import (
-    JOINED,
-    Misfit,
-    Seat,
-    Unsold,
-    along,
-    dot,
-    opposite,
-)
+from grey_current.design.parts.joint_places import JOINED, Fitting, Misfit, Seat, Unsold
 from grey_current.design.parts.keys import hose_key, mm, pipe_key
 from grey_current.design.parts.straights import Straight, straights
 from grey_current.design.parts.takeoffs import Joints, Use, gate_key, is_hose, make_of
@@ -32,6 +24,7 @@ from grey_current.shop.ducts import Run
 from grey_current.shop.fitting_sizes import Gender, PipeSizes, pipe_sizes_of
 from grey_current.shop.model import Project
 from grey_current.shop.places import XYZ
+from grey_current.shop.vectors import along, dot, opposite
 
 Kind = Literal["fitting", "pipe", "gate", "coupling", "hose", "connector"]
 # Ends that go together as they are.
@@ -78,6 +71,15 @@ class PlacedPart(NamedTuple):
     run: str
     length: float | None
     ends: tuple[PartEnd, ...]
+
+
+class PlacedBy(NamedTuple):
+    """What a connector is: its key, whose run it is, cut length (m), how its ends go together."""
+
+    key: str
+    run: str
+    length: float | None
+    genders: tuple[Gender, Gender]
 
 
 # An end of a part: the part's id and the end's number.
@@ -155,7 +157,7 @@ class _Assembling:
         for fitting in self.joints.fittings:
             run = self.project.run[fitting.run]
             ends = tuple(
-                self._fitting_end(fitting.kind, run, number, seat)
+                self._fitting_end(fitting, run, number, seat)
                 for number, seat in enumerate(fitting.seats)
             )
             part = PlacedPart(fitting.id, "fitting", fitting.key, fitting.run, None, ends)
@@ -170,6 +172,8 @@ class _Assembling:
         for point in self.project.points:
             self._join_runs(point.id)
         self._connect()
+        for ref, refs in list(self.ports.items()):
+            self.ports[ref] = [self._fitted_to(ref, end) for end in refs]
         short = [piece for piece in self.pieces if piece.is_tight]
         return Assembly(
             tuple(self.parts.values()),
@@ -182,11 +186,13 @@ class _Assembling:
 
     # -- fittings of one joint
 
-    def _fitting_end(self, kind: str, run: Run, number: int, seat: Seat) -> PartEnd:
+    def _fitting_end(self, fitting: Fitting, run: Run, number: int, seat: Seat) -> PartEnd:
+        kind, ref = fitting.kind, fitting.point
         genders = pipe_sizes_of(make_of(run)).fitting_ends
         gender = genders[0 if seat.comes else 1]
         if kind == "adaptor" and number == AT_PORT:
-            gender = "cuff"
+            # It is chosen for what is there.
+            gender = "plain" if port_gender(self.project, ref) == "female" else "cuff"
         elif kind == "adaptor" and is_hose(run):
             gender = "male"
         return PartEnd(seat.at, seat.out, seat.bore, gender, seat.comes)
@@ -349,14 +355,59 @@ class _Assembling:
         sizes, bore = pipe_sizes_of(make_of(rigid)), min(a.bore, b.bore)
         key, length = _connector_key(sizes, bore, {a.gender, b.gender})
         genders: tuple[Gender, Gender] = (_partner(a.gender), _partner(b.gender))
-        ends = (
-            PartEnd(a.at, opposite(a.out), bore, genders[0], not a.comes),
-            PartEnd(b.at, opposite(b.out), bore, genders[1], not b.comes),
-        )
-        name = f"{one[0]}/to-{other[0].replace('/', '-')}"
-        self.parts[name] = PlacedPart(name, "connector", key, rigid.id, length, ends)
-        self._join(one, (name, 0))
+        facing = (a._replace(bore=bore), b._replace(bore=bore))
+        name = self._between(one, other[0], facing, PlacedBy(key, rigid.id, length, genders))
         self._join((name, 1), other)
+
+    def _between(
+        self, one: EndRef, other: str, facing: tuple[PartEnd, PartEnd], made: PlacedBy
+    ) -> str:
+        """Stand a connector between an end and what it faces, joined to the first; its id."""
+        first, second = (
+            PartEnd(end.at, opposite(end.out), end.bore, gender, not end.comes)
+            for end, gender in zip(facing, made.genders, strict=True)
+        )
+        name = f"{one[0]}/to-{other.replace('/', '-')}"
+        ends = first, second
+        self.parts[name] = PlacedPart(name, "connector", made.key, made.run, made.length, ends)
+        self._join(one, (name, 0))
+        return name
+
+    # -- machines and collectors
+
+    def _fitted_to(self, ref: str, end: EndRef) -> EndRef:
+        """The end that goes together with a port or an inlet: the one there, or that of what has to
+        stand between.
+        """
+        part, there = self.parts[end[0]], port_gender(self.project, ref)
+        here, run = part.ends[end[1]], self.project.run[part.run]
+        sizes = pipe_sizes_of(make_of(run))
+        # A crimp is cut off there.
+        gender: Gender = "plain" if _is_crimp(part, sizes, here) else here.gender
+        wants_sleeve = there == "male" and gender == "plain" and sizes.on_spigot == "sleeve"
+        if (gender, there) in GO_TOGETHER and not (wants_sleeve and part.kind == "pipe"):
+            return end
+        genders: tuple[Gender, Gender] = _partner(gender), _partner(there)
+        key, length = _connector_key(sizes, here.bore, {gender, there})
+        if wants_sleeve:
+            key, length, genders = f"sleeve/{mm(here.bore)}", None, ("cuff", "cuff")
+        port = here._replace(out=opposite(here.out), comes=not here.comes)
+        made = PlacedBy(key, run.id, length, genders)
+        return self._between(end, ref, (here, port), made), 1
+
+
+def port_gender(project: Project, ref: str) -> Gender:
+    """How a machine's port or a collector's inlet goes together with what comes to it."""
+    known = (
+        project.pickup[ref][1].port_end
+        if ref in project.pickup
+        else project.collector[ref].inlet_end
+    )
+    return "male" if known == "spigot" else "female"
+
+
+def _is_crimp(part: PlacedPart, sizes: PipeSizes, end: PartEnd) -> bool:
+    return part.kind == "pipe" and sizes.coupled_by == "crimp" and end.gender == "male"
 
 
 def _two_ends(

@@ -12,10 +12,10 @@ from dataclasses import dataclass
 from typing import Literal
 
 from grey_current.shop.catalogue import catalogue, collector_key, materials
-from grey_current.spelling import spelled
+from grey_current.spelling import localised, spelled
 from grey_current.units import Display
 
-Unit = Literal["piece", "m", "l"]
+Unit = Literal["piece", "m", "m²", "l"]
 GROUPS = (
     "Collector",
     "Pipe",
@@ -61,6 +61,7 @@ KINDS: dict[str, Kind] = {
     "quick": Kind("Hose", "piece", "Quick coupler on the hose"),
     "collar": Kind("Machine ends", "piece", "Collar for the quick coupler"),
     "adaptor": Kind("Machine ends", "piece", "Adaptor"),
+    "sleeve": Kind("Machine ends", "piece", "Rubber sleeve with two clamps,"),
     "port": Kind("Machine ends", "piece", "Port for the machine"),
     "hood": Kind("Machine ends", "piece", "Tapered hood"),
     "own-fan": Kind("Machine ends", "piece", "The machine's own chip fan"),
@@ -72,6 +73,16 @@ KINDS: dict[str, Kind] = {
     "earth-wire": Kind("Earthing", "m", "Bare copper wire"),
     "earth-clamp": Kind("Earthing", "piece", "Clamp for the earthing wire"),
     "made": Kind("Made in the shop", "piece", "Made in the shop:"),
+    "sheet": Kind("Made in the shop", "m²", "Sheet of"),
+    "batten": Kind("Made in the shop", "m", "Batten or strip"),
+    "rod": Kind("Made in the shop", "m", "Threaded rod with nuts"),
+    "lining": Kind("Made in the shop", "m²", "Sound lining"),
+    "foam": Kind("Made in the shop", "m", "Soft foam strip"),
+    "magnet": Kind("Made in the shop", "piece", "Round magnet,"),
+    "panel-filter": Kind("Made in the shop", "piece", "Panel filter,"),
+    "air-fan": Kind("Made in the shop", "piece", "Fan for the room filter,"),
+    "wood-screws": Kind("Made in the shop", "piece", "Wood screws"),
+    "wood-glue": Kind("Made in the shop", "l", "Wood glue"),
 }
 SHORT_MATERIAL = {
     "pvc": "PVC",
@@ -107,7 +118,7 @@ def part_words(key: str, display: Display) -> str:
     word, _, rest = key.partition("/")
     kind = kind_of(key)
     if word == "collector":
-        return _collector_words(key)
+        return localised(_collector_words(key), display.system)
     if word in _READERS and rest:
         return f"{kind.words} {_READERS[word](rest.split('/'), display)}"
     return kind.words
@@ -158,9 +169,14 @@ _READERS: dict[str, Callable[[list[str], Display], str]] = {
     "clamp": lambda p, d: _size(p[0], d),
     "quick": lambda p, d: _size(p[0], d),
     "collar": lambda p, d: _size(p[0], d),
+    "sleeve": lambda p, d: _size(p[0], d),
     "adaptor": lambda p, d: f"{_sizes(p[0], d, ' to ')}",
     "hanger": lambda p, d: _size(p[0], d),
     "made": lambda p, d: " ".join(p[:1]).replace("-", " "),
+    "sheet": lambda p, d: f"{p[0]}, {d.length(float(p[1]) / 1000)} thick",
+    "magnet": lambda p, d: f"{p[0]} × {p[1]} mm",
+    "panel-filter": lambda p, d: _sizes(p[0], d, " × "),
+    "air-fan": lambda p, d: d.airflow(float(p[0]) / 3600),
     "separator": lambda p, d: p[0].replace("-", " "),
     "filter": lambda p, d: f"{p[0].replace('-', ' ')}, {d.surface(float(p[1]) / 100)}",
     "grille": lambda p, d: f"{_size(p[0], d)} square",

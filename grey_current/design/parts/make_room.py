@@ -7,7 +7,6 @@ from collections.abc import Iterator
 from functools import cached_property
 
 from grey_current.design.parts.buildable import BuildSet, Unbuildable
-from grey_current.design.parts.joint_places import dot, way_between
 from grey_current.design.parts.straights import Straight, nipples, straights, straights_of
 from grey_current.design.parts.takeoffs import Joints, is_hose
 from grey_current.design.space.hits import ClashSet, clash_set
@@ -21,6 +20,7 @@ from grey_current.shop.model import Project
 from grey_current.shop.names import Names
 from grey_current.shop.of_last import OfLast
 from grey_current.shop.places import position
+from grey_current.shop.vectors import dot, way_between
 
 # m more than the least: lengths are written down in whole sixteenths or millimetres.
 SPARE = 0.002

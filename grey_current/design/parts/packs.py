@@ -16,7 +16,7 @@ LITTLE, WHOLE = 1e-9, 1e-6
 
 @dataclass(frozen=True)
 class Packs:
-    """How a part is packed: what one of them is called, and the sizes (m, l or pieces) that are
+    """How a part is packed: what one of them is called, and the sizes (m, m², l or pieces) that are
     usual where one counts in feet and where in metres. Allowances.
 
     `whole` marks what is used in whole pieces, each of which must come out of one of them.
@@ -32,6 +32,10 @@ PACKS: dict[str, Packs] = {
     "hose": Packs("", (5 * FOOT, 10 * FOOT, 20 * FOOT), (2.5, 5.0, 10.0), whole=True),
     "screws": Packs("box of", (100.0, 500.0), (100.0, 500.0)),
     "tape": Packs("roll of", (30 * FOOT, 150 * FOOT), (10.0, 50.0)),
+    # Small panels and whole sheets.
+    "sheet": Packs("", (4 * FOOT**2, 8 * FOOT**2, 32 * FOOT**2), (0.36, 0.72, 2.977)),
+    "wood-screws": Packs("box of", (50.0, 100.0), (50.0, 100.0)),
+    "wood-glue": Packs("bottle of", (QUART / 4, QUART / 2), (0.25, 0.5)),
     "mastic": Packs("tin of", (QUART, 4 * QUART), (1.0, 4.0)),
     "cement": Packs("tin of", (QUART / 4, QUART / 2, QUART), (0.25, 0.5, 1.0)),
     "earth-wire": Packs("roll of", (25 * FOOT, 100 * FOOT), (10.0, 25.0)),

@@ -27,6 +27,8 @@ from grey_current.shop.places import distance
 
 # m of a run from which on it wants a hanger of its own. Allowance.
 LEAST_HUNG = 0.6
+# Hooks or straps that a hose hangs from. Allowance.
+HOOKS = 2
 # Length of earthing wire over the pipe that it follows. Allowance.
 EARTH_SLACK = 1.1
 
@@ -131,6 +133,8 @@ class PartsList:
     def _hose_uses(self, run: Run) -> Iterator[Use]:
         length = run.length or cut_length(self.project, distance(self.project, run))
         yield Use(hose_key(run.material, run.diameter), run.id, length)
+        if run.hung is not None:
+            yield Use(f"hanger/{mm(run.diameter)}", run.id, HOOKS)
         if run.also_serves and run.coupling == "quick":
             yield Use(f"quick/{mm(run.diameter)}", run.id)
             yield Use(f"clamp/{mm(run.diameter)}", run.id, 2)

@@ -22,13 +22,8 @@ from grey_current.design.parts.joint_places import (
     Seat,
     Unsold,
     WyeRow,
-    along,
-    between,
-    dot,
     facing,
     least_gap,
-    opposite,
-    way_between,
     wyes_in_a_row,
 )
 from grey_current.design.parts.keys import mm
@@ -38,6 +33,7 @@ from grey_current.shop.ducts import Gate, Point, Run
 from grey_current.shop.fitting_sizes import PipeSizes, fitting_sizes, pipe_sizes_of
 from grey_current.shop.model import Project
 from grey_current.shop.places import XYZ, position
+from grey_current.shop.vectors import along, between, dot, opposite, way_between
 
 # Degrees within which a fitting that is sold is taken for the angle drawn: joints give so much.
 # Allowance.

@@ -11,7 +11,7 @@ from functools import cached_property
 from grey_current.air import laws
 from grey_current.air import pieces as kinds
 from grey_current.air.needs import DesignCriterion
-from grey_current.design.collector.fit import days_to_empty
+from grey_current.design.collector.fit import days_to_empty, full_bin
 from grey_current.design.collector.make_up_air import make_up_air, most_depression
 from grey_current.design.flow.assessment import Assessment, PickupAir, ScenarioAir, System
 from grey_current.design.flow.fittings import fan_curve
@@ -19,8 +19,10 @@ from grey_current.design.flow.scenarios import need
 from grey_current.design.improve.duct_changes import main_runs
 from grey_current.design.improve.gate_changes import open_branches
 from grey_current.design.parts.takeoffs import is_hose
+from grey_current.design.supply.circuits import draw
 from grey_current.shop.collectors import Collector
 from grey_current.shop.edits import with_settings
+from grey_current.shop.hoses import hose_mass
 from grey_current.shop.names import Names
 from grey_current.shop.places import distance, position
 from grey_current.shop.room import volume
@@ -297,13 +299,34 @@ def _bin_days(shop: ShopFigures) -> str | None:
     return f"{days:.1f} days" if days is not None else None
 
 
+def _bin_weight(shop: ShopFigures) -> str | None:
+    """What a full bin weighs, of the collector that moves most."""
+    full = full_bin(shop.busiest[0]) if shop.busiest is not None else None
+    return shop.display.mass(full) if full is not None else None
+
+
+def _hose_weight(shop: ShopFigures) -> str | None:
+    hose = _longest_hose(shop)
+    if hose is None:
+        return None
+    return shop.display.mass(hose_mass(shop.project.run[hose[0]].diameter, hose[1]))
+
+
+def _amps(shop: ShopFigures) -> str | None:
+    """The current of the collector that moves most."""
+    drawn = draw(shop.project, shop.busiest[0]) if shop.busiest is not None else None
+    return f"{drawn.amps:.0f} A at {drawn.volts:.0f} V" if drawn is not None else None
+
+
 def _volume(shop: ShopFigures) -> str | None:
     return shop.display.room(sum(volume(room) for room in shop.project.rooms))
 
 
 FIGURES: dict[str, Callable[[ShopFigures], str | None]] = {
     "air": _air,
+    "amps": _amps,
     "bin_days": _bin_days,
+    "bin_weight": _bin_weight,
     "claim": _claim,
     "cloth_speed": _cloth_speed,
     "collector": _collector,
@@ -316,6 +339,7 @@ FIGURES: dict[str, Callable[[ShopFigures], str | None]] = {
     "heat": _heat,
     "hose_length": _hose_length,
     "hose_loss": _hose_loss,
+    "hose_weight": _hose_weight,
     "leak": _leak,
     "left_open": _left_open,
     "machines": _machines,

@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import cache, partial
 from importlib.resources import files
-from typing import Literal
+from typing import Literal, get_args
 
 from pydantic import Field
 
@@ -23,8 +23,8 @@ from grey_current.shop.values import Value
 from grey_current.spelling import spelled
 from grey_current.units import FOOT, System
 
-Group = Literal["Causes", "What people disagree about", "What people believe"]
-GROUPS: tuple[Group, ...] = ("Causes", "What people disagree about", "What people believe")
+Group = Literal["Causes", "What people disagree about", "What people believe", "What people ask"]
+GROUPS: tuple[Group, ...] = get_args(Group)
 _FIGURE = re.compile(r"\{(\w+)\}")
 # A round length (m) in a text: "[2 m] of hose".
 _LENGTH = re.compile(r"\[([\d.]+) m\]")

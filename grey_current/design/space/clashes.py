@@ -17,20 +17,22 @@ import shapely
 from grey_current.design.space.ground import FloorSpace, walls_between
 from grey_current.design.space.outlines import (
     beam_plan,
-    overall_height,
     passage,
     plan,
     swing_outline,
     track_outline,
 )
+from grey_current.design.space.solids import blocks
 from grey_current.errors import RefusedEdit
 from grey_current.shop.catalogue import materials
+from grey_current.shop.collectors import Collector
 from grey_current.shop.ducts import Run
 from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
 from grey_current.shop.names import called
-from grey_current.shop.places import XYZ, footprint, position
+from grey_current.shop.places import XYZ, bodies, footprint, lies_over, position
 from grey_current.shop.room import FLAT, OVERHEAD, Feature, Room, ceiling_at
+from grey_current.shop.stacking import stand_mates, table_of, top_of
 
 # m kept free over a walkway, stair or hatch (most building codes ask for about as much). Allowance.
 HEAD_ROOM = 2.0
@@ -102,26 +104,30 @@ class DuctSpace:
         nothing else.
         """
         found = DuctSpace(project)
-        found.solids, found._rooms = (
-            [self._again(project, s, changed) for s in self.solids],
-            self._rooms,
-        )
+        found.solids, found._rooms = self._again(project, changed), self._rooms
         # What was grown by a radius is kept for every solid that has not changed: growing takes
-        # longest.
-        found._grown = {
-            key: shape
-            for key, shape in self._grown.items()
-            if self.solids[key[0]].ident not in changed
-        }
+        # longest. Where something has more parts than before, the others have other numbers.
+        if len(found.solids) == len(self.solids):
+            found._grown = {
+                key: shape
+                for key, shape in self._grown.items()
+                if self.solids[key[0]].ident not in changed
+            }
         found.ground.lane_grounds = found.ground.lane_grounds_after(self.ground, changed)
         return found
 
-    def _again(self, project: Project, solid: Solid, changed: frozenset[str]) -> Solid:
-        if solid.ident not in changed:
-            return solid
-        item = project.machine.get(solid.ident) or project.collector[solid.ident]
-        high = overall_height(item) if isinstance(item, Machine) else item.height
-        return Solid(solid.ident, solid.kind, plan(footprint(item)), 0.0, high)
+    def _again(self, project: Project, changed: frozenset[str]) -> list[Solid]:
+        """The solids with those of some machines and collectors as they are now, in their order."""
+        made: list[Solid] = []
+        done: set[str] = set()
+        for solid in self.solids:
+            if solid.ident not in changed:
+                made.append(solid)
+            elif solid.ident not in done:
+                done.add(solid.ident)
+                item = project.machine.get(solid.ident) or project.collector[solid.ident]
+                made += _solids_of(item, "machine")
+        return made
 
     @cached_property
     def solids(self) -> list[Solid]:
@@ -139,15 +145,12 @@ class DuctSpace:
             elif feature.kind in OVERHEAD:
                 kind = "lamp" if feature.kind == "lamp" else "area"
                 low = -math.inf if kind == "area" and not feature.bottom else feature.bottom
-                yield Solid(feature.id, kind, plan(feature.outline), low, _top(feature))
-            elif feature.kind not in FLAT:
-                yield Solid(feature.id, "thing", plan(feature.outline), 0.0, _top(feature))
-        for machine in project.machines:
-            yield Solid(
-                machine.id, "machine", plan(footprint(machine)), 0.0, overall_height(machine)
-            )
-        for collector in project.collectors:
-            yield Solid(collector.id, "machine", plan(footprint(collector)), 0.0, collector.height)
+                yield Solid(feature.id, kind, plan(feature.outline), low, top_of(feature))
+            elif feature.kind not in FLAT and not feature.away:
+                yield from _solids_of(feature, "thing")
+        for item in bodies(project):
+            if not (isinstance(item, Machine) and item.turns):
+                yield from _solids_of(item, "machine")
         # Tracks run inwards, which is towards the middle of the first room.
         centre = plan(project.rooms[0].outline).centroid
         for opening in project.openings:
@@ -189,8 +192,8 @@ class DuctSpace:
             machine.id
             for machine, ground in self.lanes
             if machine.id not in but
-            and low < machine.table_height + OVER_TABLE
-            and high > machine.table_height
+            and low < table_of(machine) + OVER_TABLE
+            and high > table_of(machine)
             and ground.distance(place) < run.diameter / 2 - GRAZE
         ]
 
@@ -198,11 +201,16 @@ class DuctSpace:
         """What a run passes that it should not; its own machines and collector do not count."""
         a, b = position(self.project, run.start), position(self.project, run.end)
         own = frozenset(end.split("/")[0] for end in run.touches)
+        # A duct may pass what is turned down while its own machine is up.
+        own |= frozenset().union(*(stand_mates(self.project, ident) for ident in own))
         hose = materials()[run.material].hose
         found = [] if hose else list(self._through_own_collector(run, a, b))
-        for solid, underside in self.passed(a, b, run.diameter, own, ("walkway",) if hose else ()):
-            found.append(Clash(run.id, solid.ident, solid.kind, underside))
-        return found
+        only = ("walkway",) if hose else ()
+        corners = dict.fromkeys(lies_over(a, b, run))
+        for start, end in itertools.pairwise(corners):
+            for solid, underside in self.passed(start, end, run.diameter, own, only):
+                found.append(Clash(run.id, solid.ident, solid.kind, underside))
+        return list(dict.fromkeys(found))
 
     def passed(
         self,
@@ -232,7 +240,11 @@ class DuctSpace:
         """
         for end in run.ends:
             item = self.project.collector.get(end)
-            if item is None or item.inlet_dx == item.inlet_dy == 0 or max(a[2], b[2]) > item.height:
+            if (
+                item is None
+                or item.inlet_dx == item.inlet_dy == 0
+                or max(a[2], b[2]) > top_of(item)
+            ):
                 continue
             body = plan(footprint(item)).buffer(-INSIDE, join_style="mitre")
             if shapely.LineString([a[:2], b[:2]]).intersection(body).length > INSIDE:
@@ -396,8 +408,9 @@ class DuctSpace:
         return (gap, allowed) if gap > allowed + 0.05 else None
 
 
-def _top(feature: Feature) -> float:
-    return math.inf if feature.top is None else feature.top
+def _solids_of(item: Machine | Collector | Feature, kind: str) -> Iterator[Solid]:
+    for block in blocks(item):
+        yield Solid(block.ident, kind, block.shape, block.bottom, block.top)
 
 
 def keep_clear(project: Project, a: XYZ, b: XYZ, diameter: float) -> None:

@@ -14,6 +14,7 @@ from grey_current.shop.duct_graph import AirPaths
 from grey_current.shop.ducts import Gate
 from grey_current.shop.model import Project
 from grey_current.shop.places import XYZ, footprint, position
+from grey_current.shop.stacking import table_of
 
 # m; a lever that hangs higher is out of reach from the floor. Allowance.
 REACH_UP = 1.9
@@ -38,7 +39,7 @@ def leaned_over(project: Project, gate: Gate) -> str | None:
     for machine in project.machines:
         # Nothing so far from its middle lies within its outline: most gates are told by that.
         apart = math.dist((x, y), (machine.x, machine.y))
-        if height < machine.table_height or apart > (machine.width + machine.depth) / 2:
+        if height < table_of(machine) or apart > (machine.width + machine.depth) / 2:
             continue
         outline, spot = plan(footprint(machine)), shapely.Point(x, y)
         if outline.contains(spot) and outline.exterior.distance(spot) > LEAN:

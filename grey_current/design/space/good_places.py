@@ -13,7 +13,7 @@ from grey_current.design.space.ground import FloorSpace
 from grey_current.design.space.outlines import plan, service_outline
 from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
-from grey_current.shop.places import XY, bodies, bounds, footprint, middle_of
+from grey_current.shop.places import XY, bodies, bounds, footprint, middle_of, standing
 from grey_current.shop.room import walls
 
 # m that stays free to a wall.
@@ -47,6 +47,10 @@ def good_place(project: Project, machine: Machine) -> Machine:
         """How far (m) it is from where such a machine usually stands."""
         if item.feed is None:
             return float(plan(footprint(item)).distance(sides))
+        if item.feeds_across:
+            # Boards lie along the wall, the one who saws stands before it.
+            back = standing(item.x, item.y, item.turn, 0.0, item.depth / 2)
+            return float(shapely.Point(back).distance(sides))
         return math.dist((item.x, item.y), middle)
 
     wish = project.settings.longest_board or USUAL_BOARD
@@ -60,7 +64,18 @@ def good_place(project: Project, machine: Machine) -> Machine:
     # Some of the best liked, and some of all others: a long lane may be anywhere.
     half = LOOKED_AT // 2
     stride = max(len(free) // half, 1)
-    return min([*free[:half], *free[half::stride]], key=cost)
+    best = min([*free[:half], *free[half::stride]], key=cost)
+    return _against_the_wall(best, space) if best.feeds_across else best
+
+
+def _against_the_wall(machine: Machine, space: FloorSpace) -> Machine:
+    """The machine with its back against the wall behind it, where it stands free there too."""
+    back = standing(machine.x, machine.y, machine.turn, 0.0, machine.depth / 2)
+    far = float(shapely.Point(back).distance(space.walls_at(machine.table_height))) - FROM_WALL
+    x, y = standing(machine.x, machine.y, machine.turn, 0.0, far)
+    moved = machine.model_copy(update={"x": round(x, 3), "y": round(y, 3)})
+    is_free = 0 < far < STEP + FROM_WALL and space.free_ground.contains(plan(footprint(moved)))
+    return moved if is_free else machine
 
 
 def wall_place(project: Project, width: float, depth: float, near: XY) -> tuple[XY, bool] | None:

@@ -10,13 +10,19 @@ from dataclasses import dataclass, field
 from functools import cached_property, lru_cache
 from typing import Any, NamedTuple
 
-import numpy as np
 import shapely
 
+from grey_current.design.space.lanes import (
+    REACH,
+    SHEET_LENGTH,
+    WIDEST_SHEET,
+    Lane,
+    ahead_of,
+    free_along,
+)
 from grey_current.design.space.outlines import (
     at_rest,
     beam_plan,
-    overall_height,
     parked,
     passage,
     plan,
@@ -24,21 +30,31 @@ from grey_current.design.space.outlines import (
     strip_outline,
     swing_outline,
 )
+from grey_current.design.space.solids import Block, blocks
 from grey_current.shop.collectors import Collector
 from grey_current.shop.ducts import Run
 from grey_current.shop.machines import Machine, Side
 from grey_current.shop.model import Project
 from grey_current.shop.places import XY, bodies, footprint, position
-from grey_current.shop.room import FLAT, HOT, Feature, Opening, Room, ceiling_at
+from grey_current.shop.room import FLAT, Feature, Opening, Room, ceiling_at
+from grey_current.shop.stacking import (
+    TOUCH,
+    host_of,
+    outline_of,
+    relation,
+    stand_mates,
+    table_of,
+    top_of,
+)
 
-# m; a lane that meets nothing is given up here, so a board through an open door is at most this
-# long.
-REACH = 12.0
-# m; a full sheet of plywood (8 ft).
-SHEET_LENGTH = 2.4384
-WIDEST_SHEET = 1.83
-# m by which something may stand higher than a table and still let stock pass over it.
-ABOVE = 0.005
+# m by which something may stand higher than a table and still let stock pass over it, and m over a
+# table that boards and hands take. Allowances.
+ABOVE, STOCK = 0.005, 0.3
+# m by which something may stand out of what it stands in, and m over the floor that one steps over.
+TOUCHING, SILL = 0.01, 0.1
+# m within which something stands on what is under it, the share of its ground that must be borne,
+# and m to a wall that it hangs on. Allowances.
+BORNE, BEARS, ON_WALL = 0.03, 0.2, 0.1
 # Things that people pass over, so that nothing may stand there.
 PASSED = ("walkway", "hatch", "stair")
 # Where a collector stands out of these rooms: nothing in them is in its way, nor it in theirs.
@@ -74,52 +90,6 @@ class Misplaced(NamedTuple):
     what: str
 
 
-@dataclass(frozen=True)
-class Lane:
-    """The way of stock through a machine.
-
-    Free length (m) before and after the cutter, what ends it on each side (element id, None for
-    nothing within reach), the openings that it passes through, and the longest board.
-    """
-
-    machine: str
-    direction: XY
-    start: XY
-    width: float
-    before: float
-    after: float
-    stopped_before: str | None
-    stopped_after: str | None
-    through: tuple[str, ...]
-    across: bool
-
-    @property
-    def longest(self) -> float:
-        """Longest board (m): it must lie free before the cut and after it; across a saw it lies on
-        both sides.
-        """
-        return self.before + self.after if self.across else min(self.before, self.after)
-
-    @property
-    def stopper(self) -> str | None:
-        """What limits the longest board."""
-        return self.stopped_before if self.before <= self.after else self.stopped_after
-
-
-@dataclass
-class _Body:
-    """Something solid: its id, ground plan and height (infinite for up to the ceiling).
-
-    Over something `hot` no board is fed, however low it is.
-    """
-
-    ident: str
-    shape: Any
-    top: float
-    wheeled: bool = False
-    hot: bool = False
-
-
 @dataclass
 class FloorSpace:
     """The ground of a project, with everything that stands on it, for questions about room to
@@ -127,8 +97,8 @@ class FloorSpace:
     """
 
     project: Project
-    _bodies: dict[str | None, list[_Body]] = field(default_factory=dict)
-    _lanes: dict[tuple[str, float, float, float, float, bool], Lane | None] = field(
+    _bodies: dict[str | None, list[Block]] = field(default_factory=dict)
+    _lanes: dict[tuple[str, float, float, float, float, float, bool], Lane | None] = field(
         default_factory=dict
     )
 
@@ -146,7 +116,7 @@ class FloorSpace:
         ]
         return shapely.union_all([*rooms, *ways])
 
-    def bodies(self, running: str | None = None) -> list[_Body]:
+    def bodies(self, running: str | None = None) -> list[Block]:
         """Everything solid while a machine runs: machines on wheels stand parked unless they are
         the one.
         """
@@ -155,31 +125,27 @@ class FloorSpace:
             if running is None:
                 self._bodies[None] = list(self._standing())
             # What does not roll stands where it stands, running or not.
-            elif machine is None or at_rest(machine) is machine:
+            elif machine is None or (
+                at_rest(machine) is machine and not stand_mates(self.project, machine.id)
+            ):
                 self._bodies[running] = self.bodies()
             else:
-                here = _Body(
-                    machine.id, plan(footprint(machine)), overall_height(machine), machine.wheels
-                )
-                self._bodies[running] = [
-                    here if body.ident == running else body for body in self.bodies()
-                ]
+                # What shares its stand is turned down while it runs.
+                down = {running, *stand_mates(self.project, machine.id)}
+                others = [body for body in self.bodies() if body.ident not in down]
+                self._bodies[running] = [*others, *blocks(machine)]
         return self._bodies[running]
 
-    def _standing(self) -> Iterator[_Body]:
+    def _standing(self) -> Iterator[Block]:
         for feature in self.project.features:
-            if feature.kind not in FLAT:
-                top = math.inf if feature.top is None else feature.top
-                yield _Body(feature.id, plan(feature.outline), top, hot=feature.kind in HOT)
+            if feature.kind not in FLAT and not feature.away:
+                yield from blocks(feature)
         for machine in self.project.machines:
-            yield _Body(
-                machine.id,
-                plan(footprint(at_rest(machine))),
-                overall_height(machine),
-                machine.wheels,
-            )
+            # Of several on one turning stand the first is up while none runs.
+            if not machine.turns:
+                yield from blocks(at_rest(machine))
         for collector in (c for c in self.project.collectors if c.stands not in ELSEWHERE):
-            yield _Body(collector.id, plan(footprint(collector)), collector.height)
+            yield from blocks(collector)
 
     @cached_property
     def walked_ground(self) -> Any:
@@ -209,12 +175,12 @@ class FloorSpace:
     def _tables(self) -> list[tuple[str, Any, float]]:
         """What one works at: its id, its ground and its height (m)."""
         tables = [
-            (machine.id, plan(footprint(machine)), machine.table_height)
+            (machine.id, plan(footprint(machine)), table_of(machine))
             for machine in self.project.machines
             if machine.feed is not None
         ]
         for feature in self.project.features:
-            if feature.kind == "bench" and feature.top is not None:
+            if feature.kind == "bench" and feature.top is not None and not feature.away:
                 tables.append((feature.id, plan(feature.outline), feature.top))
         return tables
 
@@ -263,7 +229,7 @@ class FloorSpace:
         """The floor where nothing stands, machines at work and at every parked place counted; ready
         to be asked.
         """
-        taken = [body.shape for body in self.bodies()]
+        taken = [body.shape for body in self.bodies() if body.bottom < LEAST_HEAD_ROOM]
         for machine in self.project.machines:
             taken += [plan(footprint(at)) for at in (machine, *parked(machine))]
         free = self.floor.difference(shapely.union_all(taken))
@@ -300,7 +266,7 @@ class FloorSpace:
         def reached(machine: Machine) -> bool:
             # The longest lane that it could have: what changed outside of it cannot matter.
             whole = strip_outline(
-                (machine.x, machine.y), _ahead(machine), machine.lane_width, REACH, REACH
+                (machine.x, machine.y), ahead_of(machine), machine.lane_width, REACH, REACH
             )
             return bool(shapely.intersects(plan(whole), bodies).any())
 
@@ -346,26 +312,26 @@ class FloorSpace:
         if machine.feed is None:
             return None
         wide = width or machine.lane_width
-        key = (machine.id, machine.x, machine.y, machine.turn, wide, moved_away)
+        key = (machine.id, machine.x, machine.y, machine.turn, machine.bottom, wide, moved_away)
         if key not in self._lanes:
             self._lanes[key] = self._lane(machine, wide, moved_away)
         return self._lanes[key]
 
     def _lane(self, machine: Machine, wide: float, moved_away: bool) -> Lane:
-        ahead = _ahead(machine)
-        height = machine.table_height + ABOVE
+        ahead = ahead_of(machine)
+        height = table_of(machine) + ABOVE
         solid = [("wall", self.walls_at(height))]
         solid += [
             (body.ident, body.shape)
             for body in self.bodies(machine.id)
             if body.ident != machine.id
-            # Boards pass over what is lower, but never over what is hot.
-            and (body.top > height or body.hot)
+            # Boards pass over what is lower and under what hangs, but never over what is hot.
+            and (body.meets(height, height + STOCK) or body.hot)
             and not (moved_away and body.wheeled)
         ]
         start = (machine.x, machine.y)
-        after, stopped_after = _free(start, ahead, wide, solid)
-        before, stopped_before = _free(start, (-ahead[0], -ahead[1]), wide, solid)
+        after, stopped_after = free_along(start, ahead, wide, solid)
+        before, stopped_before = free_along(start, (-ahead[0], -ahead[1]), wide, solid)
         through = self._passed(start, ahead, wide, before, after)
         return Lane(
             machine.id,
@@ -418,13 +384,12 @@ class FloorSpace:
         Those whose resting place lies in its footprint, and all that stand in the lane that it
         would have without them, where that takes longer boards.
         """
-        ground = _ground(machine)
         found = [
             body.ident
             for body in self.bodies(machine.id)
             if body.wheeled
             and body.ident != machine.id
-            and body.shape.intersection(ground).area > 1e-4
+            and _stand_in_one_another(body, blocks(machine))
         ]
         # Besides what stands in its ground, what shortens its lane and could be rolled away.
         lane, free = self.lane(machine), self.lane(machine, moved_away=True)
@@ -436,7 +401,7 @@ class FloorSpace:
                 for body in self.bodies(machine.id)
                 if body.wheeled
                 and body.ident not in (machine.id, *found)
-                and body.top > machine.table_height + ABOVE
+                and body.meets(table_of(machine) + ABOVE, table_of(machine) + STOCK)
                 and body.shape.intersection(way).area > 1e-4
             ]
         return found
@@ -445,23 +410,53 @@ class FloorSpace:
         """What a machine at its working place, or a collector, stands in and that cannot be rolled
         away.
 
-        On a bench lower than its table a machine may stand; a collector in another room is judged
-        by nothing here.
+        Under, over and on one another things may stand, and in one another where that is said and
+        there is room. A machine drawn with its table over a bench stands on it. A collector in
+        another room is judged by nothing here.
         """
         if isinstance(item, Collector) and item.stands in ELSEWHERE:
             return []
-        ground = _ground(item)
-        table = item.table_height if isinstance(item, Machine) else 0.0
-        # A machine may stand in a bench's outline when its table is higher: it stands on it.
-        benches = {f.id for f in self.project.features if f.kind == "bench"}
-        return [
+        mine = blocks(item)
+        table = table_of(item) if isinstance(item, Machine) and item.bottom == 0 else 0.0
+        benches = {f.id for f in self.project.features if f.kind == "bench" and top_of(f) < table}
+        found = [
             body.ident
             for body in self.bodies(item.id)
             if body.ident != item.id
             and not body.wheeled
-            and body.shape.intersection(ground).area > 1e-3
-            and not (body.ident in benches and body.top < table)
+            and body.ident not in benches
+            and _stand_in_one_another(body, mine, 1e-3)
         ]
+        return [ident for ident in dict.fromkeys(found) if not self._hold(item, ident)]
+
+    def _hold(self, item: Machine | Collector, ident: str) -> bool:
+        """Whether of two things one is said to stand in the other, and has room there."""
+        other = self.project.element[ident]
+        if other.host == item.id:
+            host, guest = item, other
+        elif item.host == ident:
+            host, guest = other, item
+        else:
+            return False
+        inside = plan(outline_of(host)).buffer(TOUCHING).contains(plan(outline_of(guest)))
+        return bool(inside) and top_of(guest) <= top_of(host) + TOUCH
+
+    def in_the_air(self, item: Machine | Collector) -> bool:
+        """Whether something stands over the floor on nothing, in nothing and at no wall."""
+        if item.bottom <= TOUCH or (isinstance(item, Collector) and item.stands in ELSEWHERE):
+            return False
+        host = host_of(self.project, item)
+        if host is not None and relation(host, item) == "in":
+            return False
+        ground = _ground(item)
+        if ground.distance(self.walls_at(item.bottom)) < ON_WALL:
+            return False
+        return not any(
+            abs(body.top - item.bottom) < BORNE
+            and body.shape.intersection(ground).area > BEARS * ground.area
+            for body in self.bodies(item.id)
+            if body.ident != item.id
+        )
 
     def outside(self, item: Machine | Collector) -> bool:
         """Whether something stands partly in or beyond a wall; a collector that is said to stand
@@ -493,16 +488,18 @@ class FloorSpace:
         """What a machine at a parked place would stand in: "wall" or an id; None when it has room
         there.
         """
-        ground = _ground(place)
         # Touching a wall is allowed; a square decimetre within it is not.
-        if ground.difference(self.floor).area > 1e-3:
+        if _ground(place).difference(self.floor).area > 1e-3:
             return "wall"
+        mine = blocks(place)
         for body in self.bodies(place.id):
-            if body.ident != place.id and body.shape.intersection(ground).area > 1e-3:
+            if body.ident != place.id and _stand_in_one_another(body, mine, 1e-3):
                 return body.ident
         for other in self.project.machines:
             if other.id != place.id and any(
-                _ground(at).intersection(ground).area > 1e-3 for at in parked(other)
+                _stand_in_one_another(body, mine, 1e-3)
+                for at in parked(other)
+                for body in blocks(at)
             ):
                 return other.id
         return None
@@ -514,7 +511,7 @@ class FloorSpace:
         for item in bodies(self.project):
             if isinstance(item, Collector) and item.stands in ELSEWHERE:
                 continue
-            high = overall_height(item) if isinstance(item, Machine) else item.height + LID
+            high = top_of(item) + (LID if isinstance(item, Collector) else 0.0)
             if high > self.height_over(item) + TALLER:
                 found.add(Misplaced("tall", item.id, ""))
             for side, other in self.service_blocked(item):
@@ -534,19 +531,34 @@ class FloorSpace:
                 body.ident
                 for body in self.bodies(machine.id)
                 if body.ident != machine.id
+                and body.meets(SILL, max(top_of(machine), LEAST_HEAD_ROOM))
+                and not self._over_it(machine, body)
                 and body.shape.intersection(ground).area > 0.05 * ground.area
             )
             found.extend((side, ident) for ident in list(blockers)[:1])
         return found
 
+    def _over_it(self, guest: Machine | Collector, body: Block) -> bool:
+        """Whether something stands under a solid for the most part: one reaches in below it."""
+        ground = _ground(guest)
+        covered = body.shape.intersection(ground).area > 0.5 * ground.area
+        return body.bottom >= top_of(guest) - TOUCH and bool(covered)
+
     def distance(self, item: Machine | Collector, feature: Feature) -> float:
         """Clear distance (m) on the floor between something and a feature."""
         return float(_ground(item).distance(plan(feature.outline)))
 
-    def within(self, outline: Iterable[XY], running: str | None = None) -> list[str]:
-        """Ids of what stands in an outline."""
+    def within(
+        self, outline: Iterable[XY], low: float = 0.0, high: float = LEAST_HEAD_ROOM
+    ) -> list[str]:
+        """Ids of what stands in an outline between two heights (m)."""
         ground = plan(outline)
-        return [b.ident for b in self.bodies(running) if b.shape.intersection(ground).area > 1e-3]
+        found = [
+            body.ident
+            for body in self.bodies()
+            if body.meets(low, high) and body.shape.intersection(ground).area > 1e-3
+        ]
+        return list(dict.fromkeys(found))
 
 
 @lru_cache(maxsize=16)
@@ -556,25 +568,13 @@ def walls_between(rooms: tuple[Room, ...], gaps: tuple[Opening, ...]) -> Any:
     return lines.difference(shapely.union_all([passage(o, rooms) for o in gaps])) if gaps else lines
 
 
-def _ahead(machine: Machine) -> XY:
-    """The way that boards go through a machine, as a unit vector."""
-    turn = math.radians(machine.turn + (machine.feed or 0.0))
-    return math.cos(turn), math.sin(turn)
-
-
 def _ground(item: Machine | Collector) -> Any:
     return plan(footprint(item))
 
 
-def _free(
-    start: XY, ahead: XY, wide: float, solid: list[tuple[str, Any]]
-) -> tuple[float, str | None]:
-    """How far (m) a strip is free from a place, and what ends it."""
-    strip = plan(strip_outline(start, ahead, wide, 0.0, REACH))
-    cuts = shapely.intersection(strip, [shape for _, shape in solid])
-    corners, of = shapely.get_coordinates(cuts, return_index=True)
-    along = (corners - start) @ np.array(ahead)
-    if not along.size or along.min() >= REACH:
-        return REACH, None
-    nearest = np.maximum(along, 0.0).argmin()  # of what is equally near, the first
-    return max(float(along[nearest]), 0.0), solid[of[nearest]][0]
+def _stand_in_one_another(body: Block, others: Iterable[Block], least: float = 1e-4) -> bool:
+    """Whether a solid takes the room of one of others, on more ground than `least` (m²)."""
+    return any(
+        body.meets(other.bottom, other.top) and body.shape.intersection(other.shape).area > least
+        for other in others
+    )

@@ -128,7 +128,10 @@ def _changed_bodies(a: Project, b: Project) -> frozenset[str] | None:
     was, now = bodies(a), bodies(b)
     if [item.id for item in was] != [item.id for item in now]:
         return None
-    pairs = zip(was, now, strict=True)
+    pairs = list(zip(was, now, strict=True))
+    # What is turned down takes no room: then there are other solids than before.
+    if any(getattr(o, "turns", False) != getattr(n, "turns", False) for o, n in pairs):
+        return None
     return frozenset(n.id for o, n in pairs if o is not n and _body(o) != _body(n))
 
 
@@ -136,7 +139,11 @@ def _body(item: Body) -> object:
     """What of a machine or collector counts for what it hits and for what hits it."""
     if isinstance(item, Machine):
         return item.model_copy(update={"pickups": ()})
-    return item.x, item.y, item.turn, item.width, item.depth, item.height, item.stands
+    return item.x, item.y, item.turn, *_sizes(item)
+
+
+def _sizes(item: Collector) -> tuple[object, ...]:
+    return item.width, item.depth, item.bottom, item.height, item.stands, item.host
 
 
 def _lying_otherwise(was: Project, project: Project) -> list[Run]:

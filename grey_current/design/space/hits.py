@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 from functools import cached_property
@@ -16,7 +15,7 @@ from grey_current.shop.catalogue import materials
 from grey_current.shop.ducts import Run
 from grey_current.shop.model import Project
 from grey_current.shop.names import Names
-from grey_current.shop.places import bodies, position
+from grey_current.shop.places import bodies, bridged, lies_over, position
 
 WORDS = {
     "beam": "goes through {}",
@@ -175,7 +174,11 @@ def _way(space: DuctSpace, run: Run, ref: str) -> float:
     """Length (m) of a hose's way to one of its ends: straight, or round what stands between."""
     a, b = position(space.project, ref), position(space.project, run.end)
     own = frozenset((ref.split("/", maxsplit=1)[0], run.end))
-    between = space.passed(a, b, run.diameter, own, ("thing", "machine"))
+    # A hose that hangs meets what stands as high as it hangs, not what it comes down beside.
+    corners = lies_over(a, b, run)
+    middle = len(corners) // 2
+    start, end = corners[middle - 1], corners[middle]
+    between = space.passed(start, end, run.diameter, own, ("thing", "machine"))
     if ref in space.project.pickup and (between or space.wall_between(a, b)):
         return reach(space.project, space.ground, run, ref).length
-    return math.dist(a, b)
+    return bridged(a, b, run)

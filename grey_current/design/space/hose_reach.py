@@ -19,7 +19,7 @@ from grey_current.design.space.outlines import passage, plan
 from grey_current.shop.ducts import Run
 from grey_current.shop.hoses import HOSE_SLACK
 from grey_current.shop.model import Project
-from grey_current.shop.places import position
+from grey_current.shop.places import bridged, position
 
 # Seconds to take a hose off one machine and put it on another: walk, loosen, push on, fasten.
 # Allowance.
@@ -104,22 +104,22 @@ def reach(project: Project, space: FloorSpace, run: Run, ref: str) -> Reach:
     a, b = position(project, run.end), position(project, ref)
     machine = ref.split("/", maxsplit=1)[0]
     # A hose hangs between its two ends and goes over what is lower than both.
-    low = max(a[2], b[2])
+    low = max(a[2], b[2], run.hung or 0.0)
     solid = [
         (body.ident, body.shape)
         for body in space.bodies(machine)
-        if body.ident not in (machine, run.end) and body.top > low
+        if body.ident not in (machine, run.end) and body.bottom <= low < body.top
     ]
     line, around = _path_round(a[:2], b[:2], solid, space)
     if not line:
         return Reach(ref, math.inf, math.inf, around, ())
     flat = sum(math.dist(p, q) for p, q in itertools.pairwise(line))
-    length = math.hypot(flat, a[2] - b[2])
+    length = bridged((0.0, 0.0, a[2]), (flat, 0.0, b[2]), run)
     crossed = tuple(
         f.id for f in project.features if f.kind == "walkway" and _crosses(line, f.outline)
     )
     # Overhead it crosses no walkway that anyone trips on.
-    high = min(a[2], b[2]) > OVERHEAD
+    high = (min(a[2], b[2]) if run.hung is None else run.hung) > OVERHEAD
     return Reach(ref, length, length * HOSE_SLACK, around, () if high else crossed)
 
 

@@ -64,11 +64,6 @@ def parked(machine: Machine) -> list[Machine]:
     return [machine.model_copy(update={"x": p.x, "y": p.y, "turn": p.turn}) for p in machine.parked]
 
 
-def overall_height(machine: Machine) -> float:
-    """A machine's height, m: its own figure, or that of its table."""
-    return machine.table_height if machine.height is None else machine.height
-
-
 def service_outline(machine: Machine | Collector, side: Side) -> list[XY]:
     """Corners of the ground that must stay free at one side of a machine or collector, m."""
     w, d, free = machine.width / 2, machine.depth / 2, machine.service_depth

@@ -148,7 +148,7 @@ def _in_the_way(space: DuctSpace, ref: str, path: _Path) -> float:
     share = path.along / (math.dist(start[:2], end[:2]) or 1.0)
     wye = (start[0] + (end[0] - start[0]) * share, start[1] + (end[1] - start[1]) * share)
     level = [(x, y, path.height) for x, y in (*path.corners, wye)]
-    foot = (*path.drop, pickup.height)
+    foot = (*path.drop, port[2])
     # The drop from the port's height, and the level part to the wye.
     legs = list(itertools.pairwise([foot, *level]))
     own = frozenset((machine.id,))
@@ -269,11 +269,12 @@ def _built(project: Project, ref: str, pickup: Pickup, path: _Path, like: Gate |
     wye, main, gates = parted(project, path.run.id, path.along / total)
     base = ref.replace("/", "-")
     bore = size_for_port(project, pickup.port)
-    heights = [("foot", path.drop, pickup.height), ("top", path.drop, path.height)]
+    port = position(project, ref)
+    heights = [("foot", path.drop, port[2]), ("top", path.drop, path.height)]
     heights += [("corner", corner, path.height) for corner in path.corners[1:-1]]
     heights += [("turn", path.corners[-1], path.height)]
     # A port at the main's height needs no drop.
-    if abs(path.height - pickup.height) < LEAST_DROP:
+    if abs(path.height - port[2]) < LEAST_DROP:
         heights = heights[1:]
     if math.dist(path.drop, path.corners[-1]) < LEAST_BRANCH / 2:
         heights = [place for place in heights if place[0] != "turn"]
@@ -289,7 +290,7 @@ def _built(project: Project, ref: str, pickup: Pickup, path: _Path, like: Gate |
     gate = Gate(id=fresh_id(project, f"gate-{base}", (*points, *runs)), run=run)
     if like is not None:
         gate = gate.replaced(rule=like.rule, opening=like.opening, bore=like.bore, leak=like.leak)
-    port, end = position(project, ref), (points[last].x, points[last].y, points[last].height)
+    end = (points[last].x, points[last].y, points[last].height)
     hose = Run(
         id=fresh_id(project, f"{base}-hose", (*points, *runs)),
         start=ref,

@@ -16,6 +16,7 @@ from typing import Literal
 import numpy as np
 
 from grey_current.design.flow.scenarios import Scenario, all_scenarios
+from grey_current.shop.catalogue import METRIC_MAINS
 from grey_current.shop.collectors import Collector
 from grey_current.shop.duct_graph import downstream_ends
 from grey_current.shop.machines import Machine
@@ -43,7 +44,7 @@ FULL_LOAD = (
 # Times the running current that a motor draws for a moment while it starts. Allowance.
 STARTS_AT = 6.0
 # What a motor is wound for where its plate does not say. Allowance.
-METRIC_VOLTS, US_SMALL_VOLTS, US_BIG_VOLTS = 230.0, 120.0, 240.0
+US_SMALL_VOLTS, US_BIG_VOLTS = 120.0, 240.0
 # W of shaft power from which a motor in a US shop is wound for 240 V. Allowance.
 US_BIG = 1400.0
 # Share by which a circuit's voltage may differ from what is plugged into it: 230 and 240 V are one.
@@ -100,14 +101,14 @@ def draw(project: Project, item: Item) -> Draw | None:
     """
     us = project.settings.units == "us"
     if isinstance(item, Machine):
-        usual = US_SMALL_VOLTS if us else METRIC_VOLTS
+        usual = US_SMALL_VOLTS if us else METRIC_MAINS
         return Draw(item.volts or usual, item.amps, False) if item.amps else None
     motor = item.motor
     if motor is None:
         return None
     if motor.volts and motor.amps:
         return Draw(motor.volts, motor.amps, False)
-    usual = METRIC_VOLTS
+    usual = METRIC_MAINS
     if us:
         usual = US_SMALL_VOLTS if motor.power < US_BIG else US_BIG_VOLTS
     volts = motor.volts or usual
