@@ -33,6 +33,7 @@ class Group:
 
 GROUPS = (
     Group("cli_air", "add_air", ("air",)),
+    Group("cli_air", "add_reach", ("reach",)),
     Group(
         "cli_design",
         "add_design",
@@ -40,8 +41,10 @@ GROUPS = (
     ),
     Group("cli_why", "add_why", ("why", "reasons")),
     Group("cli_build", "add_building", ("parts", "assembly", "cuts", "phases", "papers", "make")),
-    Group("cli_work", "add_working", ("cards", "day", "room", "chores")),
-    Group("cli_keep", "add_keeping", ("sure", "fit", "faults", "next-reading")),
+    Group(
+        "cli_work", "add_working", ("cards", "day", "room", "chores", "separators", "arrangements")
+    ),
+    Group("cli_keep", "add_keeping", ("sure", "fit", "faults", "next-reading", "monthly")),
     Group("cli_log", "add_logbook", ("forecast", "log")),
     Group("cli_practice", "add_practice", ("practise", "guess", "standin")),
 )

@@ -14,9 +14,13 @@ from grey_current.design.findings.verdict import verdict
 from grey_current.design.flow.assess import assess
 from grey_current.design.flow.assessment import Assessment, ScenarioAir
 from grey_current.design.flow.scenarios import scenario_named
+from grey_current.design.parts.takeoffs import is_hose
+from grey_current.design.space.ground import FloorSpace
+from grey_current.design.space.reach_map import reach_map
 from grey_current.design.words import state_word
 from grey_current.files import air_report, project_file
 from grey_current.shop.model import Project
+from grey_current.shop.names import Names, capital
 from grey_current.units import Display
 
 FINE = 0
@@ -44,6 +48,38 @@ def add_air(commands: Any) -> None:
         "--json", action="store_true", help="every piece, pressure and airflow as JSON"
     )
     air.set_defaults(command=_air)
+
+
+def add_reach(commands: Any) -> None:
+    """Add the command for what hoses reach of the floor."""
+    reach = commands.add_parser("reach", help="how much of the floor each hose's end reaches")
+    reach.add_argument("file", type=Path, metavar="FILE", help="a project file")
+    reach.add_argument("--json", action="store_true", help="the same as JSON, SI units")
+    reach.set_defaults(command=_reach)
+
+
+def _reach(options: argparse.Namespace) -> int:
+    project = project_file.load(options.file)
+    space, display, names = FloorSpace(project), Display(project.settings.units), Names(project)
+    hoses = [run for run in project.runs if is_hose(run)]
+    found = [(run, reach_map(project, space, run)) for run in hoses]
+    if options.json:
+        known = [
+            {"run": run.id, "reached_m2": m.reached, "floor_m2": m.floor, "strips_m": m.strips}
+            for run, m in found
+            if m is not None
+        ]
+        print(json.dumps({"format": "grey-current/reach/1", "hoses": known}, indent=1))
+        return FINE
+    print(f"{project.name}: what each hose's end reaches of the floor, taken off its machine")
+    for run, m in found:
+        reached = (
+            f"{display.surface(m.reached)} of {display.surface(m.floor)}, {m.share:.0%}"
+            if m is not None
+            else "ends nowhere fixed"
+        )
+        print(f"  {capital(names.of(run.id))}: {reached}")
+    return FINE
 
 
 def _air(options: argparse.Namespace) -> int:
@@ -83,7 +119,7 @@ def _pickup_lines(project: Project, answer: ScenarioAir, display: Display) -> li
     lines = []
     for p in answer.pickups:
         machine, pickup = project.pickup[f"{p.machine}/{p.pickup}"]
-        state = state_word(p.share) if p.leaf is not None else "not connected"
+        state = "not connected" if p.loose else state_word(p.share)
         name = f"{machine.name}, {pickup.name.lower()}"
         lines.append(
             f"  {name:<32} {display.airflow(p.airflow):>11} of "

@@ -11,6 +11,7 @@ from grey_current.air import compiled
 from grey_current.design.flow.assess import assess
 from grey_current.files import keep_report, project_file
 from grey_current.keep.answers import HowSure, how_sure
+from grey_current.keep.monthly import monthly
 from grey_current.keep.uncertainty import DRAWS
 from grey_current.shop.keep_edits import with_readings
 from grey_current.shop.model import Project
@@ -19,6 +20,7 @@ FINE = 0
 EXAMPLES = """\
   grey-current sure loft.greycurrent.json        bands of all airflows, chances of all needs
   grey-current next-reading loft.greycurrent.json         where to measure next, what to expect
+  grey-current monthly loft.greycurrent.json     the one reading a month, with its limits
   grey-current fit loft.greycurrent.json         what the readings say of this shop
   grey-current faults loft.greycurrent.json      which fault explains them, how to look"""
 
@@ -58,6 +60,12 @@ def add_keeping(commands: Any) -> None:
     )
     wanted.add_argument("file", type=Path, metavar="FILE", help="a project file")
     wanted.set_defaults(command=_next)
+    month = commands.add_parser(
+        "monthly", help="the one reading a month: where, with what on, and its limits here"
+    )
+    month.add_argument("file", type=Path, metavar="FILE", help="a project file")
+    month.add_argument("--json", action="store_true", help="the same as JSON, SI units")
+    month.set_defaults(command=_monthly)
 
 
 def _count(text: str) -> int:
@@ -99,4 +107,14 @@ def _faults(options: argparse.Namespace) -> int:
 
 def _next(options: argparse.Namespace) -> int:
     print(keep_report.next_text(known_of(project_file.load(options.file))))
+    return FINE
+
+
+def _monthly(options: argparse.Namespace) -> int:
+    now = assess(project_file.load(options.file))
+    found = [one for c in now.project.collector if (one := monthly(now, c)) is not None]
+    if options.json:
+        print(json.dumps(keep_report.monthly_report(found), indent=1, allow_nan=False))
+    else:
+        print(keep_report.monthly_text(now.project, found))
     return FINE

@@ -12,17 +12,20 @@ from grey_current.cli_files import by_the_window, file_name
 from grey_current.design.flow.assess import assess
 from grey_current.design.flow.assessment import Assessment
 from grey_current.errors import InputError
-from grey_current.files import project_file, work_report
+from grey_current.files import arrangement_report, project_file, separator_report, work_report
 from grey_current.files.ics import calendar
 from grey_current.files.safe_write import write_export
 from grey_current.shop.model import Project
 from grey_current.shop.work_edits import with_work
+from grey_current.work.arrangements import arrangement_facts
 from grey_current.work.chores import chores
 from grey_current.work.day_plan import plan_day
 from grey_current.work.day_tasks import better_order
 from grey_current.work.day_text import parse_day
+from grey_current.work.dust_budget import day_dust
 from grey_current.work.room_changes import room_changes
 from grey_current.work.room_day import room_day
+from grey_current.work.separators import separator_rows
 
 FINE = 0
 EXAMPLES = """\
@@ -30,7 +33,8 @@ EXAMPLES = """\
                                                           moves, the better order, chips
   grey-current room loft.greycurrent.json                 the room's air over the file's day
   grey-current cards loft.greycurrent.json -o cards.pdf   a card for each machine
-  grey-current chores loft.greycurrent.json -o shop.ics   upkeep as a calendar"""
+  grey-current chores loft.greycurrent.json -o shop.ics   upkeep as a calendar
+  grey-current separators loft.greycurrent.json           which separator"""
 
 
 def add_working(commands: Any) -> None:
@@ -67,12 +71,27 @@ def add_working(commands: Any) -> None:
         "-o", dest="output", type=file_name, metavar="FILE.ics", help="save a calendar there"
     )
     listed.set_defaults(command=_chores)
+    compared = commands.add_parser(
+        "separators", help="which separator: air, dust, cleaning, lifting and money of each kind"
+    )
+    compared.add_argument("file", type=Path, metavar="FILE", help="a project file")
+    compared.add_argument(
+        "collector", nargs="?", metavar="COLLECTOR", help="the id of one; without it the first"
+    )
+    compared.add_argument("--json", action="store_true", help="the same as JSON, SI units")
+    compared.set_defaults(command=_separators)
+    arranged = commands.add_parser(
+        "arrangements", help="each arrangement: longest boards, air, what is in the way, moves"
+    )
+    arranged.add_argument("file", type=Path, metavar="FILE", help="a project file")
+    arranged.add_argument("--json", action="store_true", help="the same as JSON, SI units")
+    arranged.set_defaults(command=_arrangements)
 
 
 def _with_day(options: argparse.Namespace) -> Assessment:
     project = project_file.load(options.file)
     if options.day is not None:
-        project = with_work(project, day=parse_day(options.day, project))
+        project = with_work(project, day=parse_day(options.day, project), unread=())
     if not project.work.day:
         raise InputError("the day", "", 'write the jobs, such as "saw 20 min, planer 25"')
     return assess(project)
@@ -88,13 +107,15 @@ def _day(options: argparse.Namespace) -> int:
     now = _with_day(options)
     jobs = now.project.work.day
     day, (best, saved) = plan_day(now, jobs), better_order(now, jobs)
+    room = room_day(now, day)
+    dust = day_dust(now, room)
     if options.json:
         better = plan_day(now, jobs, best.jobs)
-        report = work_report.day_report(day, better, best.proven, saved, room_day(now, day))
+        report = work_report.day_report(day, better, best.proven, saved, room, dust)
         print(json.dumps(report, indent=1, allow_nan=False))
     else:
         print(work_report.day_text(day, best, saved))
-        print("\n".join(work_report.room_lines(room_day(now, day))))
+        print("\n".join(work_report.room_lines(room, dust)))
     return FINE
 
 
@@ -102,16 +123,47 @@ def _room(options: argparse.Namespace) -> int:
     now = _with_day(options)
     day = plan_day(now, now.project.work.day)
     found = room_day(now, day)
+    dust = day_dust(now, found)
     if options.json:
         print(
             json.dumps(
-                {"format": "grey-current/room/1", **work_report.room_report(found)},
+                {"format": "grey-current/room/1", **work_report.room_report(found, dust)},
                 indent=1,
                 allow_nan=False,
             )
         )
     else:
-        print(work_report.room_text(found, room_changes(now, found)))
+        print(work_report.room_text(found, dust, room_changes(now, found)))
+    return FINE
+
+
+def _separators(options: argparse.Namespace) -> int:
+    project: Project = project_file.load(options.file)
+    known = list(project.collector)
+    chosen = options.collector or next(iter(known), None)
+    if chosen not in project.collector:
+        rule = (
+            f"choose one of {', '.join(known)}"
+            if known
+            else "this shop has no collector yet; add one at the Collector stage"
+        )
+        raise InputError("collector", chosen or "", rule)
+    rows = separator_rows(project, chosen)
+    if options.json:
+        report = separator_report.separators_report(chosen, rows)
+        print(json.dumps(report, indent=1, allow_nan=False))
+    else:
+        print(separator_report.separators_text(project, chosen, rows))
+    return FINE
+
+
+def _arrangements(options: argparse.Namespace) -> int:
+    project: Project = project_file.load(options.file)
+    found = arrangement_facts(project)
+    if options.json:
+        print(json.dumps(arrangement_report.report(found), indent=1, allow_nan=False))
+    else:
+        print(arrangement_report.text(project, found))
     return FINE
 
 

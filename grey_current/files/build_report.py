@@ -18,11 +18,13 @@ from grey_current.build.words import (
     quantity_words,
     totals_words,
 )
+from grey_current.design.parts.clean_outs import main_ends
 from grey_current.design.parts.keys import part_words
 from grey_current.design.parts.straights import Straight
 from grey_current.design.words import served_words
 from grey_current.files.csv_text import csv_of
 from grey_current.shop.catalogue import materials
+from grey_current.shop.duct_graph import AirPaths
 from grey_current.shop.model import Project
 from grey_current.shop.names import Names
 from grey_current.units import Display
@@ -45,7 +47,12 @@ def parts_text(found: Bill) -> str:
             lines += ["", group]
         lines.append(f"  {_line_words(line, display, currency)}")
     lines += ["", *totals_words(found)]
-    return "\n".join([*lines, *misfits(found), "", ESTIMATE])
+    names = Names(project)
+    bare = [end for end in main_ends(AirPaths(project), project) if end.edit is not None]
+    no_cap = [
+        f"No clean-out at the end of {names.of(end.run)}: the Build stage adds one." for end in bare
+    ]
+    return "\n".join([*lines, *misfits(found), *no_cap, "", ESTIMATE])
 
 
 def _line_words(line: Line, display: Display, currency: str) -> str:

@@ -24,8 +24,7 @@ def save_lists(
     Raises `FileError`.
     """
     found = costs or bill(project)
-    plan, elevations, drops = drawings(found)
-    everything = [plan, *elevations, *drops]
+    everything = [drawing for group in drawings(found) for drawing in group]
     saved: list[str] = []
     if "svg" in wanted:
         for number, drawing in enumerate(everything, 1):

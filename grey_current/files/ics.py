@@ -14,13 +14,29 @@ from grey_current.work.chores import Chore
 
 # Octets of a line before it is folded.
 LINE = 73
+# A calendar has to hold something: where nothing is due it names its time.
+NOTHING = (
+    "BEGIN:VTIMEZONE",
+    "TZID:UTC",
+    "BEGIN:STANDARD",
+    "DTSTART:19700101T000000",
+    "TZOFFSETFROM:+0000",
+    "TZOFFSETTO:+0000",
+    "END:STANDARD",
+    "END:VTIMEZONE",
+)
+# From the start of the day to its alarm: nine in the morning.
+ALARM = "PT9H"
 
 
 def calendar(
     chores: Iterable[Chore], shop: str, today: datetime.date, due: Iterable[Forecast] = ()
 ) -> str:
-    """The text of an .ics file: every chore an event of a day that comes again, what is due once on
-    its likely day.
+    """The text of an .ics file: every chore an event of a day that comes again with an alarm in the
+    morning, what is due once on its likely day.
+
+    A chore for which the logbook gives a date comes first on that, so that each bin and each filter
+    has one entry.
     """
     stamp = f"{today:%Y%m%d}T000000Z"
     lines = [
@@ -29,12 +45,22 @@ def calendar(
         "PRODID:-//Grey Current//Chores//EN",
         "CALSCALE:GREGORIAN",
     ]
+    left = [(item, item.date) for item in due if item.date is not None]
+    expected = {item.key: (item, day) for item, day in left if item.key}
+    taken = set()
     for chore in chores:
+        day, why = chore.first(today), chore.why
+        if chore.key in expected:
+            item, day = expected[chore.key]
+            why = f"{why}; {item.why}"
+            taken.add(chore.key)
         again = (f"RRULE:FREQ=DAILY;INTERVAL={chore.days}",)
-        lines += _event(chore.words, shop, chore.first(today), chore.why, stamp, again)
-    for item in due:
-        if item.date is not None:
-            lines += _event(item.words, shop, item.date, item.why, stamp)
+        lines += _event(chore.words, shop, day, why, stamp, again)
+    for item, day in left:
+        if item.key not in taken:
+            lines += _event(item.words, shop, day, item.why, stamp)
+    if "BEGIN:VEVENT" not in lines:
+        lines += NOTHING
     return "".join(f"{part}\r\n" for line in [*lines, "END:VCALENDAR"] for part in _folded(line))
 
 
@@ -51,6 +77,11 @@ def _event(
         f"SUMMARY:{_text(words)}",
         f"DESCRIPTION:{_text(f'{shop}: {why}.')}",
         "TRANSP:TRANSPARENT",
+        "BEGIN:VALARM",
+        "ACTION:DISPLAY",
+        f"DESCRIPTION:{_text(words)}",
+        f"TRIGGER:{ALARM}",
+        "END:VALARM",
         "END:VEVENT",
     ]
 

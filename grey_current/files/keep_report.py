@@ -7,6 +7,8 @@ from __future__ import annotations
 import datetime
 import math
 import re
+from collections.abc import Sequence
+from dataclasses import asdict
 from pathlib import Path
 from typing import Any, get_args
 
@@ -22,7 +24,9 @@ from grey_current.keep.answers import (
     logged_words,
     place_words,
 )
+from grey_current.keep.believable import most_believed
 from grey_current.keep.fit import ReadingSpec, usual_error
+from grey_current.keep.monthly import Monthly, limit_lines, place_of
 from grey_current.keep.uncertainty import PickupSure
 from grey_current.shop.keep_edits import check_place
 from grey_current.shop.keep_plan import Reading, ReadingKind
@@ -43,15 +47,6 @@ from grey_current.units import (
 
 COLUMNS = ("kind", "machine", "place", "value", "date", "note")
 KINDS: tuple[ReadingKind, ...] = get_args(ReadingKind)
-# The largest reading of each kind that is believed (SI, dB(A)).
-MOST: dict[ReadingKind, float] = {
-    "static pressure": 50e3,
-    "airflow": 20.0,
-    "velocity": 150.0,
-    "filter drop": 50e3,
-    "motor current": 200.0,
-    "sound": 130.0,
-}
 # m³ of a US gallon.
 GALLON = 3.785411784e-3
 LARGEST, LINES, LONGEST_NOTE = 1024 * 1024, 400, 200
@@ -132,22 +127,29 @@ def made_reading(
     Raises `InputError` for what is not in the shop and for a figure that cannot be.
     """
     kind = read_kind(asked[0])
-    return reading_of(
-        project, (kind, *asked[1:]), read_value(kind, value, project.settings.units), date, note
-    )
+    figure = read_value(kind, value, project.settings.units)
+    return reading_of(project, (kind, *asked[1:]), figure, date, note, typed=value)
 
 
 def reading_of(
-    project: Project, asked: ReadingSpec, value: float, date: datetime.date, note: str = ""
+    project: Project,
+    asked: ReadingSpec,
+    value: float,
+    date: datetime.date,
+    note: str = "",
+    typed: str | None = None,
 ) -> Reading:
-    """A reading with its usual doubt; `value` in SI. Raises as `made_reading` does."""
+    """A reading with its usual doubt; `value` in SI, `typed` as somebody wrote it. Raises as
+    `made_reading` does.
+    """
     kind, machine, place = asked
     display = Display(project.settings.units)
-    if not 0 < value <= MOST[kind]:
-        most = figure(display, kind, MOST[kind])
+    highest = most_believed(project, kind)
+    if not 0 < value <= highest:
+        most = figure(display, kind, highest)
         raise InputError(
             f"{kind} measured",
-            exact(display, kind, value),
+            typed or exact(display, kind, value),
             f"write more than nothing and no more than {most}",
         )
     error = usual_error(kind, value)
@@ -301,6 +303,8 @@ def next_text(found: HowSure) -> str:
         f'\n    grey-current log FILE add "{w.kind}" {w.machine} {w.place} VALUE'
         for w in found.wanted
     ]
+    if not lines and found.project.keep.instruments == ():
+        return "Nothing to measure with: choose your instruments at the Keep stage."
     return "\n".join(lines or ["Nothing to measure: no air is computed yet."])
 
 
@@ -367,3 +371,28 @@ def _of_line(project: Project, cells: dict[str, str], number: int) -> Reading:
         return made_reading(project, asked, cells.get("value", ""), date, cells.get("note", ""))
     except InputError as problem:
         raise InputError(f"line {number}, {problem.where}", problem.value, problem.rule) from None
+
+
+def monthly_text(project: Project, found: Sequence[Monthly]) -> str:
+    """The monthly reading of each collector, with its limits."""
+    if not found:
+        return "No collector has a rigid duct at its inlet to measure in."
+    display, names = Display(project.settings.units), Names(project)
+    lines: list[str] = []
+    for one in found:
+        lines.append(f"Suction in {place_of(names, one)}")
+        lines += [f"    {line}" for line in limit_lines(display, one)]
+        for date, value in one.readings:
+            lines.append(f"    {date}  {display.pressure(value)}  {one.words(value)}")
+    return "\n".join(lines)
+
+
+def monthly_report(found: Sequence[Monthly]) -> dict[str, Any]:
+    """The same in SI units, as JSON has it."""
+    return {
+        "format": "grey-current/monthly/1",
+        "monthly": [
+            asdict(one) | {"readings": [(f"{date}", value) for date, value in one.readings]}
+            for one in found
+        ],
+    }

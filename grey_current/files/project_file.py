@@ -17,7 +17,7 @@ from grey_current.files.safe_write import PROJECT_SUFFIX, reason, write_whole
 from grey_current.shop.catalogue import collector_key
 from grey_current.shop.limits import TOO_LARGE, rule_of, shown
 from grey_current.shop.model import FORMAT, FORMAT_VERSION, Project
-from grey_current.shop.room import LEAST_OPENING
+from grey_current.shop.room import LEAST_OPENING, OVERHEAD
 from grey_current.shop.values import LEAST_AIRFLOW, LEAST_AREA, MOST_LETTERS
 
 SUFFIX = PROJECT_SUFFIX
@@ -198,6 +198,22 @@ def _with_a_reserve(raw: dict[str, Any]) -> dict[str, Any]:
     return {**raw, "build": held, "format_version": 10}
 
 
+def _with_heights(raw: dict[str, Any]) -> dict[str, Any]:
+    """Version 10 let only lamps and areas begin over the floor; a thing that ended under its
+    underside begins at the floor.
+    """
+    features = raw.get("features")
+    if not isinstance(features, list):
+        return {**raw, "format_version": 11}
+    return {**raw, "features": [_on_the_floor(item) for item in features], "format_version": 11}
+
+
+def _on_the_floor(feature: Any) -> Any:
+    if not isinstance(feature, dict) or feature.get("kind") in OVERHEAD:
+        return feature
+    return {**feature, "bottom": 0.0}
+
+
 # From each older version to the next, on raw data.
 MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
     1: _one_room_to_several,
@@ -209,6 +225,7 @@ MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
     7: _within_what_a_shop_has,
     8: _with_centimetres,
     9: _with_a_reserve,
+    10: _with_heights,
 }
 
 

@@ -15,6 +15,7 @@ from grey_current.shop.catalogue import CollectorModel, catalogue
 from grey_current.shop.collectors import Bin, Collector, Motor
 from grey_current.shop.model import Project
 from grey_current.shop.values import MOST_LETTERS
+from grey_current.spelling import localised
 from grey_current.units import Display
 
 ESTIMATE = "Estimates for planning, not a certificate."
@@ -133,8 +134,9 @@ def _offer_line(project: Project, offer: Offer) -> str:
         worst = ""
     troubles = offer_troubles(project, offer)
     over = f"  but {', '.join(troubles)}" if troubles else ""
+    model = localised(offer.model, project.settings.units)
     return (
-        f"  {offer.model:<42} {offer.served_words} ({offer.loaded} with the filter due){worst}, "
+        f"  {model:<42} {offer.served_words} ({offer.loaded} with the filter due){worst}, "
         f"{offer.power:,.0f} W at the shaft{over}"
     )
 

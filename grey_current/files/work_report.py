@@ -12,10 +12,12 @@ from grey_current.units import Display
 from grey_current.work.day import Day
 from grey_current.work.day_tasks import LEAST_GAIN
 from grey_current.work.day_text import job_name
+from grey_current.work.dust_budget import DayDust
 from grey_current.work.exposure import COUNTED, Exposure, exposure, figure
 from grey_current.work.order import Order
 from grey_current.work.room_changes import RoomChange
 from grey_current.work.room_day import RoomDay, minutes_words, shares_of
+from grey_current.work.varnish import roughly
 
 # Every so many minutes of the course are reported.
 KEPT_EVERY = 5
@@ -48,6 +50,7 @@ def day_rows(day: Day) -> list[tuple[str, str, str]]:
     moved = [f"{day.gate_moves} gate{'' if day.gate_moves == 1 else 's'}"]
     moved += [f"{day.hose_swaps} hose swaps"] if day.hose_swaps else []
     moved += [f"{day.hoods_turned} hoods"] if day.hoods_turned else []
+    moved += [f"{day.stands_turned} stands"] if day.stands_turned else []
     moved += [f"{display.far(day.walked)} walked"]
     rows = [("Moving", f"{_span(day.move_seconds)}: {', '.join(moved)}", "")]
     rows.append(("Chips", display.volume(day.litres), ""))
@@ -80,6 +83,7 @@ def day_lines(day: Day) -> list[str]:
     display = Display(project.settings.units)
     gates = f"{day.gate_moves} gate{'' if day.gate_moves == 1 else 's'} moved"
     hoods = f", {day.hoods_turned} hoods turned over" if day.hoods_turned else ""
+    hoods += f", {day.stands_turned} stands turned" if day.stands_turned else ""
     lines = [
         f"Moving takes {_span(day.move_seconds)}: {gates}, {day.hose_swaps} hose swaps{hoods}, "
         f"{display.far(day.walked)} walked."
@@ -118,21 +122,21 @@ def _span(seconds: float) -> str:
     return f"{seconds:.0f} s" if seconds < 90 else minutes_words(seconds)
 
 
-def room_text(found: RoomDay, changes: Sequence[RoomChange]) -> str:
-    """The air of the rooms in lines: the dose, how long to leave the cleaner on, what would clear
+def room_text(found: RoomDay, dust: DayDust, changes: Sequence[RoomChange]) -> str:
+    """The air of the rooms in lines: the dose, whose dust it is, when it is clean, what would clear
     it.
     """
     project = found.day.project
     return "\n".join(
         [
             f"{project.name}: dust in the air",
-            *(f"  {line}" for line in room_lines(found)),
+            *(f"  {line}" for line in room_lines(found, dust)),
             *change_lines(changes),
         ]
     )
 
 
-def room_lines(found: RoomDay) -> list[str]:
+def room_lines(found: RoomDay, dust: DayDust) -> list[str]:
     """What the day's dust is, a line each."""
     project = found.day.project
     lines = []
@@ -150,7 +154,23 @@ def room_lines(found: RoomDay) -> list[str]:
         f"After the last job it takes {minutes_words(found.decay)} until it is down to a tenth."
     )
     lines.append(", ".join(f"{share:.0%} {words}" for words, share in shares_of(found)) + ".")
-    return [*lines, *found.warnings]
+    return [*lines, *dust_lines(found, dust), *dust.early, *found.warnings]
+
+
+def dust_lines(found: RoomDay, dust: DayDust) -> list[str]:
+    """Whose dust one breathes, and when the air is clean enough to varnish, a line each."""
+    lines = [f"{share.whole:.0%} of it: {share.words}, {share.way}." for share in dust.shares]
+    names = {room.id: room.name for room in found.day.project.rooms}
+    for room in dust.clean:
+        words = f"{names[room.room]}, clean enough to varnish: {room.words}"
+        if room.band:
+            words += f" ({room.band})"
+        if room.without > room.likely:
+            words += f"; {roughly(room.without)} with no cleaner"
+        if room.running < room.likely:
+            words += f"; {roughly(room.running)} with the collector left on"
+        lines.append(f"{words}.")
+    return lines
 
 
 def exposure_lines(made: Exposure) -> list[str]:
@@ -179,7 +199,9 @@ def change_lines(changes: Sequence[RoomChange]) -> list[str]:
     ]
 
 
-def day_report(day: Day, better: Day, proven: bool, saved: float, found: RoomDay) -> dict[str, Any]:
+def day_report(
+    day: Day, better: Day, proven: bool, saved: float, found: RoomDay, dust: DayDust
+) -> dict[str, Any]:
     """A day as plain values, SI units, beside the same in its better order."""
     return {
         "format": "grey-current/day/1",
@@ -195,16 +217,17 @@ def day_report(day: Day, better: Day, proven: bool, saved: float, found: RoomDay
         "seconds_saved": round(saved, 1),
         "swaps": day.hose_swaps,
         "hoods_turned": day.hoods_turned,
+        "stands_turned": day.stands_turned,
         "swaps_saved": max(day.hose_swaps - better.hose_swaps, 0),
         "bin_litres": {collector: round(litres, 1) for collector, litres in day.bins.items()},
         "kwh": round(day.kwh, 3),
-        "run_on_s": {m: round(s, 1) if math.isfinite(s) else None for m, s in day.run_on.items()},
-        "dose_db_a": round(day.dose, 1) if math.isfinite(day.dose) else None,
-        **room_report(found),
+        "run_on_s": {machine: _finite(seconds) for machine, seconds in day.run_on.items()},
+        "dose_db_a": _finite(day.dose),
+        **room_report(found, dust),
     }
 
 
-def room_report(found: RoomDay) -> dict[str, Any]:
+def room_report(found: RoomDay, dust: DayDust) -> dict[str, Any]:
     """The rooms' air as plain values."""
     return {
         "room": [
@@ -219,10 +242,35 @@ def room_report(found: RoomDay) -> dict[str, Any]:
             for place, room in enumerate(found.rooms)
         ],
         "exposure": _exposure_report(exposure(found)),
-        "decay_s": round(found.decay, 1) if math.isfinite(found.decay) else None,
+        "decay_s": _finite(found.decay),
         "caught_share": {machine: round(share, 4) for machine, share in found.caught.items()},
         "shares": {words: round(share, 6) for words, share in shares_of(found)},
+        "dust_of": [
+            {
+                "machine": share.machine,
+                "words": share.words,
+                "missed": round(share.missed, 6),
+                "returned": round(share.returned, 6),
+            }
+            for share in dust.shares
+        ],
+        "clean_after_s": {
+            room.room: {
+                "soonest": _finite(room.soonest),
+                "likely": _finite(room.likely),
+                "latest": _finite(room.latest),
+                "without_cleaners": _finite(room.without),
+                "collectors_left_on": _finite(room.running),
+            }
+            for room in dust.clean
+        },
+        "finishing": list(dust.early),
     }
+
+
+def _finite(value: float) -> float | None:
+    """A figure for JSON, to a tenth: none for what never comes, or for silence."""
+    return round(value, 1) if math.isfinite(value) else None
 
 
 def _exposure_report(made: Exposure) -> dict[str, Any]:

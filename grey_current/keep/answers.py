@@ -27,6 +27,7 @@ from grey_current.keep.fit import (
 )
 from grey_current.keep.forecast import Forecast, forecasts
 from grey_current.keep.model import Model
+from grey_current.keep.monthly import Monthly, monthly
 from grey_current.keep.uncertainty import DRAWS, Sure, sure
 from grey_current.shop.keep_plan import Reading, ReadingKind
 from grey_current.shop.model import Project
@@ -80,6 +81,8 @@ class HowSure:
     due: tuple[Forecast, ...] = ()
     debrief: Debrief | None = None
     measured: Assessment | None = None
+    # The one reading a month, for each collector that has a hole for it.
+    monthly: tuple[Monthly, ...] = ()
 
 
 def how_sure(
@@ -137,7 +140,14 @@ def how_sure(
     else:
         measured = None
     wanted_next = tuple(next_readings(taught)) if should_continue() else ()
-    return HowSure(project, found, taught, logged, wanted_next, told, tuple(due), truth, measured)
+    each_month = tuple(
+        one
+        for collector in project.collector
+        if should_continue() and (one := monthly(now, collector)) is not None
+    )
+    return HowSure(
+        project, found, taught, logged, wanted_next, told, tuple(due), truth, measured, each_month
+    )
 
 
 def followed(now: Assessment) -> Calibration:

@@ -110,7 +110,8 @@ def chip_uses(names: Iterable[str]) -> list[ChipUse]:
             "decide.",
         ),
     ]
-    return [tip, *uses] if banned is not None else [*uses, tip]
+    # What harms anything is for the tip, said before what it may yet be used for.
+    return [tip, *uses] if banned is not None or animals else [*uses, tip]
 
 
 def _among(found: Iterable[Wood], harms: Callable[[Wood], bool]) -> str:

@@ -42,14 +42,16 @@ def tells_apart(
     paired: Rows,
     should_continue: Callable[[], bool] = lambda: True,
 ) -> ReadingSpec | None:
-    """The reading not taken yet that tells most about which causes it is; None where none does.
+    """The reading not taken yet that tells most about which causes it is, of those for which there
+    is an instrument; None where none does.
 
     `effects` (row, reading) is what every row of `sizes` does to the readings that were taken,
     `single` (row,) and `pairs` are their chances, the latter for the rows in `paired`. Worthless
     once `should_continue` returns False. Raises nothing.
     """
     suspects, likely = known.suspects, Likely(sizes, single, pairs, paired)
-    asked = [item for item in suspects.measurable if item not in known.asked]
+    can_read = suspects.model.project.keep.can_read
+    asked = [i for i in suspects.measurable if i not in known.asked and can_read(i[0])]
     if not asked or len(likely.member) < 2:
         return None
     plain = np.array([suspects.measurable[item] for item in asked])

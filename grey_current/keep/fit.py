@@ -17,6 +17,7 @@ from numpy.typing import NDArray
 from grey_current.air.pieces import Duct
 from grey_current.design.flow.assessment import Assessment
 from grey_current.errors import InputError
+from grey_current.keep.believable import most_believed
 from grey_current.keep.model import Model, Unknown, View
 from grey_current.shop.keep_plan import Reading, ReadingKind
 
@@ -139,16 +140,18 @@ def fit(
     model: Model | None = None,
     should_continue: Callable[[], bool] = lambda: True,
 ) -> Calibration:
-    """The model fitted to readings; those that contradict the others and the spreads are set aside,
-    not averaged.
+    """The model fitted to readings; those that contradict the others and the spreads, or are beyond
+    belief, are set aside, not averaged.
 
     Worthless once `should_continue` returns False. Raises `InputError` for a reading of a place
     that the model has no air for.
     """
     known = model or Model(now)
     _must_have_air(known, readings)
-    chosen, aside = list(range(len(readings))), list[int]()
-    found, misses = _fitted(known, readings)
+    most = {kind: most_believed(known.project, kind) for kind in {r.kind for r in readings}}
+    aside = [n for n, reading in enumerate(readings) if reading.value > most[reading.kind]]
+    chosen = [n for n in range(len(readings)) if n not in aside]
+    found, misses = _fitted(known, [readings[n] for n in chosen])
     while (
         chosen
         and should_continue()
@@ -296,11 +299,14 @@ class NextReading:
 
 
 def next_readings(fitted: Calibration, most: int = 5) -> list[NextReading]:
-    """Return the readings that would settle most of the uncertainty of all airflows, best first."""
+    """Return the readings that would settle most of the uncertainty of all airflows, best first,
+    of those for which there is an instrument.
+    """
     model = fitted.model
-    if not model.pickups:
+    can_read = model.project.keep.can_read
+    asked = [item for item in candidates(model) if can_read(item[0])]
+    if not model.pickups or not asked:
         return []
-    asked = candidates(model)
     here = model.view(fitted.factors)
     values = shown(here, asked)
     kept = [n for n, value in enumerate(values) if np.isfinite(value) and value > 1e-6]

@@ -17,6 +17,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from grey_current.design.collector.catch import hours_between_cleanings, share_in_bin
 from grey_current.keep.fit import INSIDE, usual_error
 from grey_current.keep.model import Model, spreads
 from grey_current.shop.collectors import Collector
@@ -24,7 +25,7 @@ from grey_current.shop.keep_plan import LogEntry, Reading
 from grey_current.shop.model import Project
 from grey_current.shop.names import Names
 from grey_current.units import Display
-from grey_current.work.chores import CLEAN_AFTER_HOURS, chips_a_week, hours_a_week
+from grey_current.work.chores import bin_key, chips_a_week, filter_key, hours_a_week
 from grey_current.work.day import FULL
 
 Array = NDArray[np.float64]
@@ -54,7 +55,8 @@ class Forecast:
     """Something that will be due: its words, when it is likely to be, and the days that hold eight
     in ten.
 
-    `why` says what it rests on. Dates beyond some years are None: not soon.
+    `why` says what it rests on. Dates beyond some years are None: not soon. `key` is that of the
+    chore which it gives a date to; empty for none.
     """
 
     element: str
@@ -63,6 +65,7 @@ class Forecast:
     early: datetime.date | None
     late: datetime.date | None
     why: str
+    key: str = ""
 
 
 def forecasts(project: Project, model: Model, today: datetime.date) -> list[Forecast]:
@@ -130,7 +133,11 @@ def _bin_full(project: Project, collector: Collector, today: datetime.date) -> F
     left = max(room - filled, 0.0)
     days = [left / each for each in (mid, high, low)]
     return Forecast(
-        collector.id, f"{name}: its bin is two thirds full", *_dates(start, days, today), why
+        collector.id,
+        f"{name}: its bin is two thirds full",
+        *_dates(start, days, today),
+        why,
+        bin_key(collector.id),
     )
 
 
@@ -166,7 +173,7 @@ def _litres_a_day(
     say = Display(project.settings.units).volume
     # Three witnesses, weighed by their doubt: the uses a week, the logged days, and what the bin
     # held.
-    usual = chips_a_week(project, collector) / 7
+    usual = chips_a_week(project, collector) / 7 * share_in_bin(project.collector[collector])
     means, doubts, why = [], [], []
     if usual > 0:
         means.append(math.log(usual))
@@ -198,7 +205,7 @@ def _filter_due(
     project: Project, model: Model, collector: Collector, today: datetime.date
 ) -> Forecast | None:
     item = collector.filter
-    after = CLEAN_AFTER_HOURS.get(item.kind)
+    after = hours_between_cleanings(collector)
     hours = _hours_a_day(project, collector.id, today)
     due = (1 + item.due) / (1 + item.loading)
     if after is None or hours is None:
@@ -234,7 +241,8 @@ def _filter_due(
         since = f"since it was {lines[-1].kind.split()[-1]} on {cleaned}"
     else:
         since = "its state as it is drawn"
-    why = f"{after:.0f} h at {hours * 7:.1f} h a week; {since}"
+    kept = "no separator" if collector.separator is None else f"its {collector.separator.kind}"
+    why = f"{after:.0f} h with {kept} at {hours * 7:.1f} h a week; {since}"
     if known:
         count = "one reading" if len(known) == 1 else f"{len(known)} readings"
         why = f"{count} of its drop, the last {known[-1][1]:.1f} times the table's; {why}"
@@ -243,6 +251,7 @@ def _filter_due(
         f"{name}: its filter is due for cleaning",
         *_dates(start, crossing, today),
         why,
+        filter_key(collector.id),
     )
 
 

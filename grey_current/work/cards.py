@@ -5,6 +5,7 @@ checklist.
 from __future__ import annotations
 
 import json
+import math
 from dataclasses import dataclass
 from functools import cache
 from importlib.resources import files
@@ -14,6 +15,7 @@ from grey_current.air.needs import MET_FROM
 from grey_current.air.pieces import Straight
 from grey_current.design.flow.assessment import Assessment, PickupAir, ScenarioAir
 from grey_current.design.flow.levers import GateSheet, gate_sheet
+from grey_current.design.flow.run_on import run_on
 from grey_current.design.space.ground import FloorSpace
 from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
@@ -22,6 +24,7 @@ from grey_current.work.ears import noise_at
 from grey_current.work.pairs import all_pairs
 
 PROTECT_EARS = 85.0
+NO_GLOVES = "No gloves at a turning cutter."
 
 
 @dataclass(frozen=True)
@@ -78,6 +81,9 @@ def _card(
     with_it = [other for two in pairs if machine.id in two for other in two if other != machine.id]
     names = ", ".join(project.machine[other].name.lower() for other in with_it)
     together = f"May run with the {names}." if names else "Run it alone."
+    # Without a port there is no air that another machine could take.
+    if not machine.pickups:
+        together = ""
     ears = "ears, " if noise_at(now, machine) >= PROTECT_EARS - 5 else ""
     wear = f"Wear: eyes, {ears}respirator for what the hood misses."
     return Card(
@@ -88,7 +94,7 @@ def _card(
         boards,
         together,
         wear,
-        checklist(project, machine),
+        checklist(project, machine, gates=row is not None),
     )
 
 
@@ -103,6 +109,9 @@ def air_lines(now: Assessment, machine: str) -> list[str]:
     lines = []
     for pickup in answer.pickups:
         name = project.pickup[f"{pickup.machine}/{pickup.pickup}"][1].name
+        if pickup.by_itself:
+            lines.append(f"{name}: {display.airflow(pickup.airflow)} into its own bag.")
+            continue
         if pickup.leaf is None:
             lines.append(f"{name}: no duct.")
             continue
@@ -112,6 +121,10 @@ def air_lines(now: Assessment, machine: str) -> list[str]:
             f"{words}; a gauge at its port shows {display.pressure(-gauge(answer, pickup))} of "
             "suction."
         )
+    seconds = run_on(answer)
+    # Where chips lie still no time is enough; that is said elsewhere.
+    if 0 < seconds < math.inf:
+        lines.append(f"Leave the collector on for {math.ceil(seconds)} s after the cut.")
     return lines
 
 
@@ -127,14 +140,25 @@ def gauge(answer: ScenarioAir, pickup: PickupAir) -> float:
     return 0.0
 
 
-def checklist(project: Project, machine: Machine) -> tuple[str, ...]:
-    """A machine's checklist: the user's own, else the usual lines for its kind."""
+def checklist(project: Project, machine: Machine, *, gates: bool = True) -> tuple[str, ...]:
+    """A machine's checklist: the user's own, else the usual lines for its kind, about `gates` only
+    where it has any.
+    """
     own = next((item.lines for item in project.work.checklists if item.machine == machine.id), None)
-    return own if own is not None else usual_lines(machine)
+    return own if own is not None else usual_lines(machine, gates=gates)
 
 
-def usual_lines(machine: Machine) -> tuple[str, ...]:
+def usual_lines(machine: Machine, *, gates: bool = True) -> tuple[str, ...]:
     """The usual lines for a machine by its name and kind."""
+    lines = _lines_of(machine)
+    turning = machine.cutter is not None and machine.cutter != "abrasive"
+    found = [line for line in lines if gates or not line.startswith("Gate")]
+    if turning:
+        found.insert(2, NO_GLOVES)
+    return tuple(found)
+
+
+def _lines_of(machine: Machine) -> tuple[str, ...]:
     data = _checklists()
     words = f"{machine.name} {machine.kind}".lower()
     for entry in data["by_words"]:

@@ -8,15 +8,15 @@ import datetime
 import math
 from dataclasses import dataclass
 
+from grey_current.design.collector.catch import hours_between_cleanings, share_in_bin
+from grey_current.shop.collectors import Collector
 from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
-from grey_current.shop.room import HOT
+from grey_current.shop.room import hot_names
 from grey_current.units import Display
 from grey_current.work.day import FULL, served_by_collectors
 from grey_current.work.materials import allowance, litres_an_hour
 
-# Hours of work after which a filter of a kind wants cleaning. Allowance; its gauge knows better.
-CLEAN_AFTER_HOURS = {"bag": 10.0, "felt bag": 25.0, "pleated cartridge": 40.0}
 CLEAN_MOTORS = (
     "dust in them overheats. Unplug first; vacuum, and blow out only what is left, "
     "outdoors and with a respirator on"
@@ -28,15 +28,26 @@ HALF_FULL = 0.5
 
 @dataclass(frozen=True)
 class Chore:
-    """Something to do every so many days, and why so often."""
+    """Something to do every so many days, and why so often; `key` is what it is told by."""
 
     words: str
     days: int
     why: str
+    key: str = ""
 
     def first(self, today: datetime.date) -> datetime.date:
         """When it is due the first time, counted from today."""
         return today + datetime.timedelta(days=self.days)
+
+
+def bin_key(collector: str) -> str:
+    """What the emptying of a collector's bin is told by."""
+    return f"bin/{collector}"
+
+
+def filter_key(collector: str) -> str:
+    """What the cleaning of a collector's filter is told by."""
+    return f"filter/{collector}"
 
 
 def hours_a_week(project: Project, collector: str) -> float:
@@ -71,20 +82,22 @@ def chores(project: Project) -> list[Chore]:
         name = collector.name.lower()
         if collector.bin is not None and litres > 0:
             # At two thirds: an over-full bin sends everything to the filter.
-            days = _days(collector.bin.volume * 1000 * FULL / litres * 7)
+            into = litres * share_in_bin(collector)
+            days = _days(collector.bin.volume * 1000 * FULL / into * 7)
             found.append(
                 Chore(
                     f"Empty the {name}'s bin",
                     days,
-                    f"{say(litres)} of chips a week; full at two thirds",
+                    f"{say(into)} of chips a week; full at two thirds",
+                    bin_key(collector.id),
                 )
             )
-        after = CLEAN_AFTER_HOURS.get(collector.filter.kind)
+        after = hours_between_cleanings(collector)
         if after is not None and hours > 0:
             days = _days(after / hours * 7)
-            found.append(
-                Chore(f"Clean the {name}'s filter", days, f"{hours:.1f} hours of work a week")
-            )
+            why = f"{hours:.1f} hours of work a week; with {_keeps(collector)} it lasts {after:.0f}"
+            key = filter_key(collector.id)
+            found.append(Chore(f"Clean the {name}'s filter", days, why, key))
     found += _drawers(project)
     found += [
         Chore(
@@ -94,7 +107,7 @@ def chores(project: Project) -> list[Chore]:
         )
         for c in project.work.cleaners
     ]
-    hot = [feature.name.lower() for feature in project.features if feature.kind in HOT]
+    hot = hot_names(project.features)
     if hot:
         found.append(Chore(f"Take the dust off the {hot[0]}, cold", 30, "dust on hot things burns"))
     # What wants doing by the calendar, whatever was worked.
@@ -107,6 +120,11 @@ def chores(project: Project) -> list[Chore]:
             Chore("Before the season: gates, joints, clamps, earthing", 180, "leaks come slowly")
         )
     return sorted(found, key=lambda chore: chore.days)
+
+
+def _keeps(collector: Collector) -> str:
+    """What keeps dust off a collector's filter."""
+    return "no separator" if collector.separator is None else f"its {collector.separator.kind}"
 
 
 def _drawers(project: Project) -> list[Chore]:

@@ -7,6 +7,8 @@ import math
 from dataclasses import dataclass
 from functools import cached_property
 
+from grey_current.air.separators import FULL_FROM
+from grey_current.design.collector.catch import share_in_bin
 from grey_current.design.supply.circuits import machines_of_collectors
 from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
@@ -15,10 +17,8 @@ from grey_current.standins.switches import Span
 from grey_current.work import ears
 from grey_current.work.materials import JobOutput
 
-# s to roll a machine out to its working place, or back. Allowance.
-WHEELS_SECONDS = 45.0
 # Share of a bin from which it is to be emptied: over-full it sends everything to the filter.
-FULL = 2 / 3
+FULL = FULL_FROM
 # Starts an hour that a small single-phase motor bears. Allowance; its plate decides.
 STARTS_AN_HOUR = 10.0
 
@@ -62,6 +62,7 @@ class Day:
     gate_moves: int
     hose_swaps: int
     hoods_turned: int
+    stands_turned: int
     walked: float
     made: tuple[JobOutput, ...]
     run_on: dict[str, float]
@@ -91,7 +92,8 @@ class Day:
         found: dict[str, float] = {}
         for job, item in zip(self.jobs, self.made, strict=True):
             for collector in served.get(job.machine, ())[:1]:
-                found[collector] = found.get(collector, 0.0) + item.litres
+                kept = share_in_bin(self.project.collector[collector])
+                found[collector] = found.get(collector, 0.0) + item.litres * kept
         return found
 
     def bin_full_after(self, collector: str) -> float | None:
@@ -106,7 +108,7 @@ class Day:
         for step in self.steps:
             if step.job is None or collector not in served.get(self.jobs[step.job].machine, ())[:1]:
                 continue
-            more = self.made[step.job].litres
+            more = self.made[step.job].litres * share_in_bin(item)
             # Within the job in which it comes to that, by the share of its time.
             if filled + more > room:
                 return step.starts + step.seconds * (room - filled) / more
@@ -147,13 +149,21 @@ class Day:
             within = sorted(moment for moment in switched if step.starts < moment < step.ends)
             for start, end in itertools.pairwise([step.starts, *within, step.ends]):
                 middle = (start + end) / 2
-                on = tuple(collectors[name] for name in self.on if self._is_on(name, middle))
+                on = tuple(collectors[name] for name in self.on if self.is_on(name, middle))
                 works = step.job is not None and step.machine in machines
                 found.append(ears.Stretch(end - start, place, works, on))
         return found
 
-    def _is_on(self, collector: str, moment: float) -> bool:
+    def is_on(self, collector: str, moment: float) -> bool:
+        """Whether a collector of the day runs at a moment (s)."""
         return any(since <= moment < until for since, until in self.on[collector])
+
+    def job_at(self, moment: float) -> int | None:
+        """The number (from 0) of the job that is worked on at a moment (s); None between jobs."""
+        for step in self.steps:
+            if step.starts <= moment < step.ends:
+                return step.job
+        return None
 
     def hours_on(self, collector: str) -> float:
         """Hours that a collector, and so its filter, runs on this day."""

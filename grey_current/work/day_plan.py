@@ -11,6 +11,7 @@ from grey_current.design.flow.assessment import Assessment
 from grey_current.design.flow.fittings import fan_curve
 from grey_current.design.flow.run_on import run_on
 from grey_current.design.supply.circuits import draw
+from grey_current.shop.day_edits import BY_HAND
 from grey_current.shop.model import Project
 from grey_current.shop.names import Names
 from grey_current.shop.work_plan import DayJob
@@ -18,7 +19,7 @@ from grey_current.standins.switches import CurrentSwitch, Remote, Span, Switch
 from grey_current.work.day import Day, Step, served_by_collectors
 from grey_current.work.day_tasks import PACE, tasks_of
 from grey_current.work.day_text import job_name
-from grey_current.work.materials import JobOutput, density_of, made
+from grey_current.work.materials import made_by_job
 from grey_current.work.order import Costs, Task
 
 # s to roll a machine out to its working place, or back. Allowance.
@@ -51,8 +52,9 @@ def plan_day(now: Assessment, jobs: Sequence[DayJob], order: Sequence[int] | Non
         gate_moves=clock.gate_moves,
         hose_swaps=clock.hose_swaps,
         hoods_turned=clock.hoods_turned,
+        stands_turned=clock.stands_turned,
         walked=clock.walked,
-        made=tuple(_made(project, job) for job in jobs),
+        made=tuple(made_by_job(project, job, "mid") for job in jobs),
         run_on={machine: seconds for machine, seconds in run_on_needed.items() if seconds > 0},
         on=on,
         kwh=_kwh(now, clock.steps, on),
@@ -61,7 +63,7 @@ def plan_day(now: Assessment, jobs: Sequence[DayJob], order: Sequence[int] | Non
 
 
 def _can_be_done(project: Project, job: DayJob) -> bool:
-    return job.machine in project.machine or job.machine.startswith("hand-")
+    return job.machine in project.machine or job.machine.startswith(BY_HAND)
 
 
 @dataclass
@@ -81,6 +83,7 @@ class _Clock:
     gate_moves: int = 0
     hose_swaps: int = 0
     hoods_turned: int = 0
+    stands_turned: int = 0
     walked: float = 0.0
     last: int | None = None
 
@@ -139,10 +142,12 @@ class _Clock:
         for place, wanted in self._to_move(number):
             if place >= len(self.hoses):
                 self.hangs[place] = wanted
-                self._move(
-                    self.costs.hose[place], f"Turn the hood over for {self.names.of(wanted)}"
-                )
-                self.hoods_turned += 1
+                whole = wanted in self.project.machine
+                what = "stand" if whole else "hood"
+                words = f"Turn the {what} over for {self.names.of(wanted)}"
+                self._move(self.costs.hose[place], words)
+                self.hoods_turned += not whole
+                self.stands_turned += whole
 
     def _to_move(self, number: int) -> list[tuple[int, str]]:
         """What hangs, or is turned up, otherwise than a job wants it."""
@@ -156,13 +161,6 @@ class _Clock:
 def _rolls(project: Project, machine: str) -> bool:
     item = project.machine.get(machine)
     return item is not None and item.wheels and bool(item.parked)
-
-
-def _made(project: Project, job: DayJob) -> JobOutput:
-    machine = project.machine.get(job.machine)
-    if machine is None:
-        return JobOutput(0.0, 0.0, 0.0)
-    return made(machine, job.minutes, density_of(job.wood), "mid", job.litres)
 
 
 def switch_of(project: Project, collector: str) -> Switch:

@@ -17,7 +17,9 @@ from grey_current.design.space.hose_reach import SWAP_SECONDS
 from grey_current.shop.ducts import Run
 from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
+from grey_current.shop.stacking import stand_mates
 from grey_current.shop.work_plan import DayJob
+from grey_current.work.materials import HAND_SANDING
 from grey_current.work.order import Costs, Order, Task, best_order, seconds_of
 
 # s from which another order of a day is worth a word, and m of walking in a day from which two
@@ -34,6 +36,7 @@ def tasks_of(now: Assessment, jobs: Sequence[DayJob]) -> tuple[list[Task], Costs
     project = now.project
     hoses = [run for run in project.runs if run.also_serves]
     turned = turned_over(project, jobs)
+    stands = turning_stands(project, jobs)
     always = frozenset(gate.id for gate in project.gates if gate.rule == "left open")
     known: dict[tuple[str, str | None], tuple[frozenset[str], tuple[str | None, ...]]] = {}
     for job in jobs:
@@ -43,16 +46,39 @@ def tasks_of(now: Assessment, jobs: Sequence[DayJob]) -> tuple[list[Task], Costs
             turns = tuple(
                 working_place(project, job) if job.machine == m.id else None for m in turned
             )
-            known[job.machine, job.place] = (gates, (*hangs, *turns))
+            up = tuple(job.machine if job.machine in stand else None for stand in stands)
+            known[job.machine, job.place] = (gates, (*hangs, *turns, *up))
     tasks = [
         Task(*known[job.machine, job.place], frozenset(n - 1 for n in job.after)) for job in jobs
     ]
-    places = [_place(project, job.machine) for job in jobs]
+    places = [work_place(project, job.machine) for job in jobs]
     walk = tuple(tuple(math.dist(a, b) / PACE for b in places) for a in places)
     seconds = [run.swap_seconds or SWAP_SECONDS[run.coupling] for run in hoses]
-    seconds += [TURN_SECONDS if m.turn_over is None else m.turn_over for m in turned]
-    start = (*(run.start for run in hoses), *(f"{m.id}/{m.pickups[0].id}" for m in turned))
+    seconds += [_turning(m) for m in turned]
+    seconds += [_turning(project.machine[stand[0]]) for stand in stands]
+    start = (
+        *(run.start for run in hoses),
+        *(f"{m.id}/{m.pickups[0].id}" for m in turned),
+        *(stand[0] for stand in stands),
+    )
     return tasks, Costs(gate_seconds(project), tuple(seconds), walk, start, always)
+
+
+def _turning(machine: Machine) -> float:
+    """Seconds to turn a machine over, or its stand."""
+    return TURN_SECONDS if machine.turn_over is None else machine.turn_over
+
+
+def turning_stands(project: Project, jobs: Sequence[DayJob]) -> list[tuple[str, ...]]:
+    """The turning stands of a day, each as its machines; the first of them is up at the start."""
+    used = {job.machine for job in jobs}
+    found = []
+    for machine in project.machines:
+        mates = () if machine.turns else stand_mates(project, machine.id)
+        group = (machine.id, *sorted(mates))
+        if mates and not used.isdisjoint(group):
+            found.append(group)
+    return found
 
 
 def turned_over(project: Project, jobs: Sequence[DayJob]) -> list[Machine]:
@@ -86,11 +112,17 @@ def _wants(
     return open_gates(now, scenario), tuple(needs)
 
 
-def _place(project: Project, machine: str) -> tuple[float, float]:
-    """Where one works at a machine; by hand in the middle of the shop."""
+def work_place(project: Project, machine: str) -> tuple[float, float]:
+    """Where (m) one works at a machine; by hand at the bench, else in the middle of the first
+    room.
+    """
     item = project.machine.get(machine)
     if item is not None:
         return item.x, item.y
+    bench = next((f for f in project.features if f.kind == "bench"), None)
+    if bench is not None:
+        xs, ys = zip(*bench.outline, strict=True)
+        return sum(xs) / len(xs), sum(ys) / len(ys)
     xs, ys = zip(*project.rooms[0].outline, strict=True)
     return (min(xs) + max(xs)) / 2, (min(ys) + max(ys)) / 2
 
@@ -119,6 +151,8 @@ def _in_stages(project: Project, jobs: Sequence[DayJob], tasks: Sequence[Task]) 
 def _stage(project: Project, job: DayJob) -> str:
     """Which stage of the work a job is of: cutting, sanding, or what is done by hand."""
     machine = project.machine.get(job.machine)
+    if job.machine == HAND_SANDING:
+        return "sanding"
     if machine is None:
         return job.machine
     return "sanding" if machine.cutter == "abrasive" else "cutting"
@@ -132,7 +166,7 @@ def better_neighbours(
     """
     project = now.project
     visited = [jobs[n].machine for n in order if jobs[n].machine in project.machine]
-    places = {machine: _place(project, machine) for machine in visited}
+    places = {machine: work_place(project, machine) for machine in visited}
 
     def walked(at: dict[str, tuple[float, float]]) -> float:
         return sum(math.dist(at[a], at[b]) for a, b in itertools.pairwise(visited))

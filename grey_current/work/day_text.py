@@ -10,15 +10,17 @@ import contextlib
 import difflib
 import math
 import re
+from collections.abc import Sequence
 
 from grey_current.errors import InputError
+from grey_current.shop.day_edits import A_CLICK
 from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
-from grey_current.shop.work_plan import DayJob
+from grey_current.shop.work_plan import DayJob, Unread
 from grey_current.spelling import spelled, spellings
 from grey_current.units import System, parse_length, parse_number
-from grey_current.work.day_usual import as_called, only_words, parts_of, usual_job
-from grey_current.work.materials import UNSAID, allowance, wood_by_word, wood_words
+from grey_current.work.day_usual import FILLERS, as_called, only_words, parts_of, usual_job
+from grey_current.work.materials import HAND_SANDING, UNSAID, allowance, wood_by_word, wood_words
 
 MOST_MINUTES = 720
 # Letters of a day: sixty jobs, each with a name of the longest sort.
@@ -36,6 +38,11 @@ HAND = {
     "lacquer": "hand-finish",
     "paint": "hand-finish",
 }
+# Work by hand that makes dust as a machine does.
+SANDING = dict.fromkeys(
+    ("hand sanding", "hand sand", "hand-sanding", "sanding by hand", "sand by hand", "sandpaper"),
+    HAND_SANDING,
+)
 # And work, or rest, that leaves nothing in the air.
 QUIET = {
     **dict.fromkeys(("lunch", "break", "coffee", "tea", "dinner"), "hand-break"),
@@ -44,18 +51,22 @@ QUIET = {
 HAND_NAMES = {
     "hand-glue": "Gluing",
     "hand-finish": "Finishing",
+    HAND_SANDING: "Hand sanding",
     "hand-break": "Break",
     "hand-assembly": "Assembly",
 }
 TYPED = {
     "hand-glue": "glue",
     "hand-finish": "finish",
+    HAND_SANDING: "hand sanding",
     "hand-break": "break",
     "hand-assembly": "assembly",
 }
 VAPOURS = frozenset(HAND.values())
 # How alike a typed word and a wood are that one may have meant, and letters of a wood at least.
 ALIKE, LEAST_WOOD = 0.66, 3
+# And a typed word and a machine's, where nobody is asked before.
+MEANT = 0.72
 RULE = 'write it such as "saw 20 min, planer 25 walnut, sand 40 after saw"'
 _JOB = re.compile(
     r"(?P<machine>.+?)\s+(?P<number>[-+−]?\d[\d.,]*(?:\s*½|\s*¼|\s*¾)?|½|¼|¾)\s*"
@@ -67,6 +78,11 @@ _BOARDS = re.compile(
     re.IGNORECASE,
 )
 MOST_LITRES = 5000
+# Letters that a line which is not understood keeps.
+MOST_LINE = 400
+_TIME = re.compile(r"(\d+(?:[.,]\d+)?|[½¼¾])\s*(h|m)?")
+_UNITS = frozenset(("h", "hr", "hrs", "hour", "hours", "m", "min", "mins", "minute", "minutes"))
+_TABLE_SAW = re.compile(r"(table|cabinet|contractor|open-stand|site) saw", re.IGNORECASE)
 _FRACTIONS = {"½": 0.5, "¼": 0.25, "¾": 0.75}
 
 
@@ -74,6 +90,22 @@ def parse_day(text: str, project: Project) -> tuple[DayJob, ...]:
     """The jobs of a day as typed. Raises `InputError` for what cannot be read, with what would
     do.
     """
+    return _read(text, project, None)
+
+
+def read_day(text: str, project: Project) -> tuple[tuple[DayJob, ...], tuple[Unread, ...]]:
+    """The jobs of a day as typed, and the lines that are not understood. Raises `InputError` for a
+    text that is too long, and as `parse_day` where nothing can be made of any of it.
+    """
+    unread: list[Unread] = []
+    jobs = _read(text, project, unread)
+    if not jobs and not any(guess(line.text, project) for line in unread):
+        return parse_day(text, project), ()
+    return jobs, tuple(unread)
+
+
+def _read(text: str, project: Project, unread: list[Unread] | None) -> tuple[DayJob, ...]:
+    """The jobs of a day; what is not understood goes to `unread`, or is raised without it."""
     if len(text) > MOST_TEXT:
         rule = f"a day is at most {MOST_TEXT:,} letters long; write each job once, with its minutes"
         raise InputError("the day", f"{len(text):,} letters", rule)
@@ -86,11 +118,66 @@ def parse_day(text: str, project: Project) -> tuple[DayJob, ...]:
         # A wood that was set apart by a comma belongs to the job before it.
         woods = only_words(piece, wood_by_word) if jobs else []
         wood = wood_by_word(woods[-1]) if woods else None
-        if wood is not None:
+        if wood is not None and not (unread and unread[-1].after_jobs == len(jobs)):
             jobs[-1] = jobs[-1].replaced(wood=wood.name)
-        else:
+            continue
+        try:
             jobs += _jobs(piece, project, jobs)
+        except InputError:
+            if unread is None:
+                raise
+            line = _as_typed(piece, project)[:MOST_LINE]
+            unread.append(Unread(text=line, after_jobs=len(jobs)))
     return tuple(jobs)
+
+
+def why_unread(text: str, project: Project) -> str:
+    """What is the matter with a line that is not understood; nothing where it is understood now,
+    its machine having come.
+    """
+    try:
+        parse_day(text, project)
+    except InputError as problem:
+        return problem.rule
+    return ""
+
+
+def guess(text: str, project: Project) -> DayJob | None:
+    """The job that a line which is not understood most likely means; None without a likely one."""
+    time = _TIME.search(text.lower())
+    minutes = A_CLICK
+    if time is not None:
+        number = _FRACTIONS.get(time[1]) or parse_number(time[1])
+        minutes = number * (60 if (time[2] or "").startswith("h") else 1)
+    words = [w for w in re.findall(r"[a-z]+", text.lower()) if w not in FILLERS | _UNITS]
+    found: dict[str, tuple[float, float]] = {}
+    for machine in project.machines:
+        alike = _likeness(words, spelled(f"{machine.name} {machine.kind}", "us"))
+        found[machine.id] = alike, machine.uses_per_week
+    for name, hand in (HAND | SANDING | QUIET).items():
+        found[hand] = max(found.get(hand, (0.0, 0.0)), (_likeness(words, name), 0.0))
+    best = max(found, key=lambda ident: found[ident])
+    if found[best][0] < MEANT:
+        return None
+    named = spelled(job_name(project, best), "us").lower()
+    rest = [word for word in words if _likeness([word], named) < ALIKE]
+    woods = [difflib.get_close_matches(word, wood_words(), 1, ALIKE) for word in rest]
+    wood = next((wood_by_word(near[0]) for near in woods if near), None)
+    bounded = min(max(minutes, 1.0), float(MOST_MINUTES))
+    return DayJob(machine=best, minutes=bounded, wood=wood.name if wood is not None else None)
+
+
+def _likeness(words: Sequence[str], name: str) -> float:
+    """How like a name (0 to 1) the word is that is most like a word of it; what is said first
+    counts a little more.
+    """
+    names = re.findall(r"[a-z]{3,}", name.lower())
+    likes = [
+        difflib.SequenceMatcher(None, spelled(word, "us"), other).ratio() * (1 - number / 100)
+        for number, word in enumerate(words)
+        for other in names
+    ]
+    return max(likes, default=0.0)
 
 
 def _jobs(piece: str, project: Project, before: list[DayJob]) -> list[DayJob]:
@@ -296,12 +383,16 @@ def _machine(words: str, project: Project, text: str) -> str:
         return project.machines[ord(plain) - SIGN].id
     words = _as_typed(words, project)
     plain = words.strip().lower()
-    if plain in HAND or plain in QUIET:
-        return HAND.get(plain) or QUIET[plain]
+    by_hand = HAND | SANDING | QUIET
+    if plain in by_hand:
+        return by_hand[plain]
     whole = [m.id for m in project.machines if plain in (m.name.lower(), m.id)]
     if whole:
         return whole[0]
     found = [m for m in project.machines if _means(plain, m)]
+    # Of several saws "the saw" is the one with a table.
+    first = [m for m in found if _TABLE_SAW.search(f"{m.name} {m.kind}")] if plain == "saw" else []
+    found = first if len(first) == 1 else found
     if len(found) == 1:
         return found[0].id
     alike = {m.name.lower(): m.name for m in project.machines}
@@ -342,9 +433,27 @@ def job_name(project: Project, machine: str, place: str | None = None) -> str:
     return found.name if pickup is None else f"{found.name} ({pickup.name.lower()})"
 
 
-def day_words(project: Project, day: tuple[DayJob, ...]) -> str:
-    """A day as it would be typed."""
-    return ", ".join(_job_words(project, day, job) for job in day)
+def day_words(project: Project, day: tuple[DayJob, ...], unread: tuple[Unread, ...] = ()) -> str:
+    """A day as it would be typed, with the lines of it that are not understood in their places."""
+    said: list[str] = []
+    for number in range(len(day) + 1):
+        last = number == len(day)
+        said += [
+            line.text
+            for line in unread
+            if line.after_jobs == number or (last and line.after_jobs > number)
+        ]
+        said += [] if last else [_job_words(project, day, day[number])]
+    return ", ".join(said)
+
+
+def day_example(project: Project) -> str:
+    """How a day in this shop could be jotted down: its two machines that are used most."""
+    often = sorted(project.machines, key=lambda machine: -machine.uses_per_week)[:2]
+    times = ("20", "25 walnut")
+    return ", ".join(
+        f"{machine.name.lower()} {time}" for machine, time in zip(often, times, strict=False)
+    )
 
 
 def _job_words(project: Project, day: tuple[DayJob, ...], job: DayJob) -> str:

@@ -14,11 +14,12 @@ from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
+from numpy.typing import NDArray
 
 from grey_current.shop.model import Project
 from grey_current.shop.work_plan import Limit, Respirator
-from grey_current.work.materials import GUESSES, Guess, allowance
-from grey_current.work.room_day import RoomDay, room_number_of
+from grey_current.work.materials import GUESSES, allowance
+from grey_current.work.room_day import RoomDay, room_of_job
 
 Verdict = Literal["under", "may be over", "over"]
 
@@ -130,7 +131,8 @@ def floating_at_limit(project: Project) -> float:
 def exposure(found: RoomDay) -> Exposure:
     """A day's exposure with its band. Raises nothing."""
     reference = reference_of(found.day.project)
-    sums = zip(*(_over_the_day(found, guess) for guess in GUESSES), strict=True)
+    dust = {"low": found.low, "mid": found.mid.dust, "high": found.high}
+    sums = zip(*(over_the_day(found, dust[guess]) for guess in GUESSES), strict=True)
     room, at_tool, between = (Band(*ends) for ends in sums)
     near = Band(*(allowance("near_field", guess) for guess in GUESSES))
     counted = Band(
@@ -157,22 +159,24 @@ def product(a: Band, b: Band) -> Band:
     return Band(mid * math.exp(-below), mid, mid * math.exp(above))
 
 
-def _over_the_day(found: RoomDay, guess: Guess) -> tuple[float, float, float]:
+def over_the_day(found: RoomDay, dust: NDArray[np.float64]) -> tuple[float, float, float]:
     """Floating dust over the day (mg s/m³): the worst room's, and the person's room's at the tools
     and between jobs.
+
+    `dust` (mg/m³) has the shape of the day's course: a row a moment, a column a room.
     """
-    dust = {"low": found.low, "mid": found.mid.dust, "high": found.high}[guess]
     times, worst = found.mid.times, found.rooms.index(found.worst_room)
     project = found.day.project
     room = at_tool = between = 0.0
     for step in found.day.steps:
         inside = (times >= step.starts - 1e-6) & (times <= step.ends + 1e-6)
-        machine = project.machine.get(step.machine)
+        job = None if step.job is None else found.day.jobs[step.job]
+        at_it = None if job is None else room_of_job(project, job)
         # Between jobs one may be anywhere: the worst room counts.
-        here = worst if machine is None else room_number_of(project, machine)
+        here = worst if at_it is None else at_it
         room += float(np.trapezoid(dust[inside, worst], times[inside]))
         breathed = float(np.trapezoid(dust[inside, here], times[inside]))
-        if step.kind == "work" and machine is not None:
+        if at_it is not None:
             at_tool += breathed
         else:
             between += breathed

@@ -13,10 +13,14 @@ from typing import Any, Literal
 
 from grey_current.air.needs import capture, clear_chips
 from grey_current.shop.machines import Machine, Pickup
+from grey_current.shop.model import Project
 from grey_current.shop.values import Name, Value
+from grey_current.shop.work_plan import DayJob
 
 Guess = Literal["low", "mid", "high"]
 GUESSES: tuple[Guess, ...] = ("low", "mid", "high")
+# Sanding by hand among the jobs of a day.
+HAND_SANDING = "hand-sand"
 # The wood of a job for which none was named.
 UNSAID = "unknown"
 # kg/m³ where no wood is said. Allowance.
@@ -54,6 +58,20 @@ def wood_by_word(word: str) -> Wood | None:
     )
 
 
+def recent_woods(project: Project, but: int | None = None) -> list[str]:
+    """The woods by name, those of the day's jobs and of the latest lines of the logbook first.
+
+    A job (from 0) whose wood is being chosen is left out: the list stays as it is meanwhile.
+    """
+    jobs = [job for number, job in enumerate(project.work.day) if number != but]
+    used = [job.wood for job in reversed(jobs) if job.wood]
+    for entry in reversed(project.keep.entries):
+        used += entry.woods
+    known = woods()
+    first = [wood for wood in dict.fromkeys(used) if wood in known]
+    return [*first, *(wood for wood in known if wood not in first and wood != UNSAID)]
+
+
 @cache
 def wood_words() -> tuple[str, ...]:
     """Every word that a wood is typed by."""
@@ -83,6 +101,11 @@ def allowance(name: str, guess: Guess) -> float:
     return float(_data("dust.json")[name][guess])
 
 
+def clean_air() -> float:
+    """Floating dust (mg/m³) that a quiet room of a house has: clean enough to varnish in."""
+    return float(_data("dust.json")["clean_air"])
+
+
 def filter_lets_through(kind: str) -> float:
     """The share of fine dust that a seasoned filter of a kind lets through. Raises `KeyError` for
     an unknown kind.
@@ -97,9 +120,14 @@ def litres_an_hour(machine: Machine) -> float:
 
 
 def fine_share(machine: Machine, guess: Guess) -> float:
-    """The share of the wood removed that stays in the air, by how it is cut."""
+    """The share of the wood removed that stays in the air, by how a machine cuts it."""
+    return fine_share_of(machine.cutter or "", guess)
+
+
+def fine_share_of(cutter: str, guess: Guess) -> float:
+    """The share of the wood removed that stays in the air, by the kind of cutter."""
     table = _data("dust.json")["fine"]
-    return float(next(row for row in table if row["cutter"] in (machine.cutter or "", ""))[guess])
+    return float(next(row for row in table if row["cutter"] in (cutter, ""))[guess])
 
 
 def solid_mass(litres: float, density: float) -> float:
@@ -125,6 +153,28 @@ def made(
     chips = litres_an_hour(machine) * minutes / 60 if litres is None else litres
     mass = solid_mass(chips, density)
     return JobOutput(chips, mass, mass * 1e6 * fine_share(machine, guess))
+
+
+def made_by_hand(
+    minutes: float, density: float, guess: Guess, litres: float | None = None
+) -> JobOutput:
+    """What sanding by hand makes in some minutes: little, but nothing catches it. Raises
+    nothing.
+    """
+    usual = float(_data("dust.json")["hand_sanding_litres_per_hour"])
+    chips = usual * minutes / 60 if litres is None else litres
+    mass = solid_mass(chips, density)
+    return JobOutput(chips, mass, mass * 1e6 * fine_share_of("abrasive", guess))
+
+
+def made_by_job(project: Project, job: DayJob, guess: Guess) -> JobOutput:
+    """What a job of a day makes, at its machine or by hand; nothing where neither makes any."""
+    density, machine = density_of(job.wood), project.machine.get(job.machine)
+    if machine is not None:
+        return made(machine, job.minutes, density, guess, job.litres)
+    if job.machine == HAND_SANDING:
+        return made_by_hand(job.minutes, density, guess, job.litres)
+    return JobOutput(0.0, 0.0, 0.0)
 
 
 def catching_airflow(pickup: Pickup) -> float:

@@ -21,23 +21,23 @@ from grey_current.errors import InputError
 from grey_current.shop.collectors import Collector
 from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
-from grey_current.shop.room import HOT, area, volume
+from grey_current.shop.room import area, hot_names, volume
 from grey_current.shop.work_plan import AirCleaner, DayJob
 from grey_current.standins.switches import Span, Timer
 from grey_current.units import Display
 from grey_current.work.day import Day
-from grey_current.work.day_tasks import working_place
+from grey_current.work.day_tasks import work_place, working_place
 from grey_current.work.day_text import VAPOURS
 from grey_current.work.ears import WORKDAY
 from grey_current.work.materials import (
     GUESSES,
+    HAND_SANDING,
     Guess,
     allowance,
     caught_share,
-    density_of,
     drawer_share,
     filter_lets_through,
-    made,
+    made_by_job,
     opposite,
     together,
 )
@@ -170,19 +170,14 @@ def _stretch(
     for i, j, flow in doors:
         exchange[i][j] += flow
         exchange[j][i] += flow
-    working = next((s for s in day.steps if s.kind == "work" and s.starts <= at < s.ends), None)
-    if working is not None and working.machine in project.machine:
-        _work(now, day, guess, working.job or 0, source)
-    for collector, spans in day.on.items():
-        if any(a <= at < b for a, b in spans):
-            _collector(
-                now,
-                project.collector[collector],
-                working.machine if working else "",
-                filtered,
-                out,
-                exchange,
-            )
+    job = day.job_at(at)
+    working = "" if job is None else day.jobs[job].machine
+    if job is not None:
+        for part in released(now, day, job, guess):
+            source = [a + b for a, b in zip(source, part, strict=True)]
+    for collector in day.on:
+        if day.is_on(collector, at):
+            _collector(now, project.collector[collector], working, filtered, out, exchange)
     for number, cleaner in enumerate(project.work.cleaners):
         room = _room_number(project, cleaner.room)
         if room is not None and any(a <= at < b for a, b in cleaning[number]):
@@ -198,25 +193,30 @@ def _stretch(
     )
 
 
-def _work(now: Assessment, day: Day, guess: Guess, job: int, source: list[float]) -> None:
-    """What a job puts into the air of its room, and what comes back through the collector's
-    filter.
+def released(now: Assessment, day: Day, job: int, guess: Guess) -> tuple[list[float], list[float]]:
+    """The fine dust (mg/s) that a job puts into the air of each room: what its hoods miss, and what
+    comes back through the collector's filter.
     """
     project, item = now.project, day.jobs[job]
-    machine = project.machine[item.machine]
-    fine = made(machine, item.minutes, density_of(item.wood), guess, item.litres).fine
-    answer = _answer_of(now, item)
-    caught = caught_by(now, machine, opposite(guess), answer)
-    rate = fine / (item.minutes * 60)
-    source[_room_at(project, (machine.x, machine.y))] += rate * (1 - caught)
+    missed, returned = [0.0] * len(project.rooms), [0.0] * len(project.rooms)
+    here = room_of_job(project, item)
+    if here is None:
+        return missed, returned
+    rate = made_by_job(project, item, guess).fine / (item.minutes * 60)
+    machine, answer = project.machine.get(item.machine), _answer_of(now, item)
+    caught = 0.0 if machine is None else caught_by(now, machine, opposite(guess), answer)
+    missed[here] += rate * (1 - caught)
     for collector in answer.systems if answer is not None else ():
         unit = project.collector[collector]
         if unit.exhausts == "into the shop":
-            source[_home(project, unit)] += rate * caught * lets_through(project, unit)
+            returned[_home(project, unit)] += rate * caught * lets_through(project, unit)
+    return missed, returned
 
 
 def _answer_of(now: Assessment, job: DayJob) -> ScenarioAir | None:
-    """The air of a job's machine alone, at the working place where it is done."""
+    """The air of a job's machine alone, at the working place where it is done; None by hand."""
+    if job.machine not in now.project.machine:
+        return None
     place = working_place(now.project, job)
     wanted = scenario_of(now.project, (job.machine,), () if place is None else (place,))
     return next((a for a in now.answers if a.scenario == wanted), None)
@@ -272,17 +272,35 @@ def _decay(now: Assessment, day: Day, found: RoomCourse) -> float:
     """How long after the last job (s) the dust of the worst room is down to a tenth, its cleaners
     left on.
     """
-    project = now.project
-    if not day.steps or not project.rooms:
+    if not day.steps or not now.project.rooms:
         return 0.0
-    at_end = int(np.searchsorted(found.times, day.ends, side="right")) - 1
-    start = found.dust[at_end]
+    start = found.dust[at_moment(found, day.ends)]
     room = int(np.argmax(start))
-    every = {n: [(0.0, math.inf)] for n in range(len(project.work.cleaners))}
-    quiet = replace(day, on={}, steps=())
-    return seconds_until(
-        _stretch(now, quiet, "mid", 0.0, 1.0, every, _doors(project)), list(start), TENTH, room
-    )
+    return seconds_until(quiet_air(now, day, "mid"), list(start), TENTH, room)
+
+
+def at_moment(found: RoomCourse, moment: float) -> int:
+    """The number of the last time of a course that is not after a moment (s)."""
+    return int(np.searchsorted(found.times, moment + 1e-6, side="right")) - 1
+
+
+def quiet_air(
+    now: Assessment,
+    day: Day,
+    guess: Guess,
+    seconds: float = 1.0,
+    *,
+    cleaning: bool = True,
+    running: Iterable[str] = (),
+) -> RoomAir:
+    """Some time (s) in which nothing is cut, with the cleaners on or off, and some collectors
+    running.
+    """
+    spans = [(0.0, math.inf)] if cleaning else []
+    cleaners = dict.fromkeys(range(len(now.project.work.cleaners)), spans)
+    always = [(0.0, math.inf)]
+    quiet = replace(day, on=dict.fromkeys(running, always), steps=())
+    return _stretch(now, quiet, guess, 0.0, seconds, cleaners, _doors(now.project))
 
 
 # -- rooms of things
@@ -297,9 +315,11 @@ def _room_at(project: Project, place: tuple[float, float]) -> int:
     return min(range(len(shapes)), key=lambda n: shapes[n].distance(spot))
 
 
-def room_number_of(project: Project, machine: Machine) -> int:
-    """The number of the room that a machine stands in."""
-    return _room_at(project, (machine.x, machine.y))
+def room_of_job(project: Project, job: DayJob) -> int | None:
+    """The number of the room in which a job makes dust; None for one that makes none."""
+    if job.machine not in project.machine and job.machine != HAND_SANDING:
+        return None
+    return _room_at(project, work_place(project, job.machine))
 
 
 def _home(project: Project, unit: Collector) -> int:
@@ -327,7 +347,7 @@ def _doors(project: Project) -> list[tuple[int, int, float]]:
 
 def _warnings(now: Assessment, day: Day) -> Iterable[str]:
     project = now.project
-    hot = [feature.name.lower() for feature in project.features if feature.kind in HOT]
+    hot = hot_names(project.features)
     away = [c for c in project.collectors if c.takes_air_away and c.id in day.on]
     pulled = max((most_depression(now, c.id) for c in away), default=0.0)
     below = Display(project.settings.units).pressure(-pulled)
@@ -357,7 +377,9 @@ def minutes_words(seconds: float) -> str:
         return "more than a day"
     minutes = round(seconds / 60)
     hours, rest = divmod(minutes, 60)
-    return f"{hours} h {rest} min" if hours else f"{minutes} min"
+    if not hours:
+        return f"{minutes} min"
+    return f"{hours} h {rest} min" if rest else f"{hours} h"
 
 
 def shares_of(found: RoomDay) -> Sequence[tuple[str, float]]:

@@ -10,8 +10,10 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Literal
 
-from grey_current.shop import edits, kept_designs
+from grey_current.shop import arrangements, edits, kept_designs
+from grey_current.shop.room_edits import in_units
 from grey_current.shop.templates import TEMPLATES
+from grey_current.units import System
 from grey_current.workspace import asking
 from grey_current.workspace.desk import Desk
 from grey_current.workspace.offering import OfferKind
@@ -22,6 +24,10 @@ from grey_current.workspace.workspace import Workspace
 
 def _has_readings(workspace: Workspace) -> bool:
     return bool(workspace.project.keep.readings)
+
+
+def _has_log(workspace: Workspace) -> bool:
+    return bool(workspace.project.keep.entries or workspace.project.keep.readings)
 
 
 def _has_logbook(workspace: Workspace) -> bool:
@@ -151,8 +157,8 @@ def _ask_place(desk: Desk) -> None:
 
 
 def _change_units(desk: Desk) -> None:
-    other = "metric" if desk.workspace.project.settings.units == "us" else "us"
-    desk.workspace.edit("Change units", lambda p: edits.with_settings(p, units=other))
+    other: System = "metric" if desk.workspace.project.settings.units == "us" else "us"
+    desk.workspace.edit("Change units", lambda p: in_units(p, other))
 
 
 def _change_criterion(desk: Desk) -> None:
@@ -182,6 +188,19 @@ def _compare(desk: Desk) -> None:
     """Compare with the design that was kept last, or end the comparison."""
     last = desk.workspace.project.kept_designs[-1].id
     desk.workspace.compare(None if desk.workspace.compared else last)
+
+
+def _new_arrangement(desk: Desk) -> None:
+    desk.workspace.edit("Begin an arrangement", lambda p: arrangements.begun(p)[0])
+
+
+def _next_arrangement(desk: Desk) -> None:
+    """Lay out the arrangement that comes after the present one, the first after the last."""
+    project = desk.workspace.project
+    held = [each.id for each in project.arrangements]
+    following = held[(held.index(project.arranged or "") + 1) % len(held)]
+    name = arrangements.find(project, following).name
+    desk.workspace.edit(f"Lay out {name}", lambda p: arrangements.laid_out(p, following))
 
 
 def _keep_design(desk: Desk) -> None:
@@ -291,6 +310,9 @@ FILE_COMMANDS = (
         lambda d: d.keeping.save_logbook(),
         "",
         _has_logbook,
+    ),
+    Command(
+        "logbook", "Logbook…", "Tools", lambda d: d.keeping.show_logbook(), "Ctrl+Shift+L", _has_log
     ),
     Command("papers", "Print…", "File", lambda d: d.show_papers(), "Ctrl+P", _has_ducts),
     Command("quit", "Quit", "File", lambda d: d.close(), "Ctrl+Q"),
@@ -408,6 +430,22 @@ DESIGN_COMMANDS = (
         _keep_design,
         "Ctrl+B",
         lambda w: bool(w.project.runs),
+    ),
+    Command(
+        "new-arrangement",
+        "New arrangement",
+        "Design",
+        _new_arrangement,
+        "",
+        lambda w: bool(w.project.machines),
+    ),
+    Command(
+        "next-arrangement",
+        "Lay out the next arrangement",
+        "Design",
+        _next_arrangement,
+        "Ctrl+Shift+A",
+        lambda w: bool(w.project.arrangements),
     ),
     Command(
         "compare-design",

@@ -25,9 +25,11 @@ from grey_current.design.flow.transport import slowest_transport
 from grey_current.design.improve.comparison import Difference, compared, kept_assessment
 from grey_current.design.improve.ranking import Improvement
 from grey_current.design.judgement import SAME
+from grey_current.design.parts.clean_outs import MainEnd, main_ends
 from grey_current.design.parts.parts_list import PartsList
 from grey_current.design.space.ground import FloorSpace
 from grey_current.design.space.hose_reach import Reach, reaches
+from grey_current.design.space.reach_map import ReachMap, reach_map
 from grey_current.errors import GreyCurrentError
 from grey_current.keep.answers import HowSure
 from grey_current.shop.duct_graph import AirPaths
@@ -62,6 +64,7 @@ class DerivedState:
         self._result: tuple[int, Job | None, Result] = (-1, None, ())
         self._kept: tuple[object, Assessment] | None = None
         self._reaches: dict[str, list[Reach]] = {}
+        self._reach_maps: dict[str, ReachMap | None] = {}
         self._levers: dict[Scenario, LeverFacts] = {}
         self._cuttings: CutCache = {}
         self._phases: tuple[PhaseFacts, ...] = ()
@@ -91,7 +94,7 @@ class DerivedState:
         # What is a cached property here follows from the project, and is worked out once for each.
         for name in FOLLOWS:
             self.__dict__.pop(name, None)
-        self._reaches, self._levers = {}, {}
+        self._reaches, self._levers, self._reach_maps = {}, {}, {}
 
     # -- findings
 
@@ -160,11 +163,22 @@ class DerivedState:
         """Which way air goes through the runs as drawn."""
         return AirPaths(self.assessment.project)
 
+    @cached_property
+    def main_ends(self) -> list[MainEnd]:
+        """The end of each main, and whether it can be opened."""
+        return main_ends(self.paths, self.assessment.project)
+
     def reaches(self, run: Run) -> list[Reach]:
         """How a moved hose gets to each pickup that it serves."""
         if run.id not in self._reaches:
             self._reaches[run.id] = reaches(self.assessment.project, self.space, run)
         return self._reaches[run.id]
+
+    def reach_of(self, run: Run) -> ReachMap | None:
+        """What a hose's free end reaches of the floor."""
+        if run.id not in self._reach_maps:
+            self._reach_maps[run.id] = reach_map(self.assessment.project, self.space, run)
+        return self._reach_maps[run.id]
 
     @cached_property
     def gate_sheet(self) -> GateSheet:

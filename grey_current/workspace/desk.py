@@ -45,6 +45,9 @@ class Keeping(Protocol):
     def save_logbook(self) -> object:
         """Ask for a file and write the logbook."""
 
+    def show_logbook(self) -> object:
+        """Open the logbook."""
+
 
 class Plans(Protocol):
     """The plan underneath."""

@@ -55,17 +55,17 @@ class Work:
 WORKS = {
     "any": Work(
         "a bit of everything",
-        ("Table saw", "Mitre saw", "Planer 12 in", "Bandsaw", "Router table", "Drill press"),
+        ("Table saw", "Mitre saw", "12 in planer", "Bandsaw", "Router table", "Drill press"),
         "Leave a board's length before and behind the saw.",
     ),
     "boxes": Work(
         "boxes",
-        ("Table saw", "Planer 12 in", "Drum sander", "Router table", "Small bandsaw"),
+        ("Table saw", "12 in planer", "Drum sander", "Router table", "Small bandsaw"),
         "Short boards: one good step before and behind each machine will do.",
     ),
     "chairs": Work(
         "chairs",
-        ("Bandsaw", "Planer 12 in", "Lathe", "Spindle sander", "Drill press"),
+        ("Bandsaw", "12 in planer", "Lathe", "Spindle sander", "Drill press"),
         "Parts are small; the room goes into a bench that one can walk round.",
     ),
     "cabinets": Work(

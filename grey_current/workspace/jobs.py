@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from abc import ABC, abstractmethod
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field, fields, replace
 
 from grey_current.build.cuts import CutCache, cutting_list
 from grey_current.build.phases import PhaseFacts, phase_facts, proposed_phases
@@ -40,11 +40,13 @@ from grey_current.shop.model import Project
 from grey_current.work.day import Day
 from grey_current.work.day_plan import plan_day
 from grey_current.work.day_tasks import better_neighbours, better_order
+from grey_current.work.dust_budget import DayDust, day_dust
 from grey_current.work.one_stops import OneStops, one_stops
 from grey_current.work.order import Order
 from grey_current.work.pairs import Pair, all_pairs
 from grey_current.work.room_changes import RoomChange, room_changes
 from grey_current.work.room_day import RoomDay, room_day
+from grey_current.work.separators import SeparatorRow, separator_rows
 from grey_current.work.worth import Worth, worth_making
 from grey_current.workers.pool import ALONE, Crew
 
@@ -77,7 +79,8 @@ class Worked:
     Attributes:
         day: In the order that is typed.
         best: The better order, and `saved` what it saves, s.
-        room: The air of the rooms, and `changes` what would clear it.
+        room: The air of the rooms, `dust` where it comes from and when it is gone, and `changes`
+            what would clear it.
         pairs: Every two machines, judged; `stops` what becomes of chips when one of two stops.
         neighbours: Two machines whose places had better be changed, and the seconds that it saves.
     """
@@ -86,6 +89,7 @@ class Worked:
     best: Order
     saved: float
     room: RoomDay
+    dust: DayDust
     changes: tuple[RoomChange, ...] = ()
     pairs: tuple[Pair, ...] = ()
     neighbours: tuple[str, str, float] | None = None
@@ -107,6 +111,14 @@ class Advice:
     diagnosis: Diagnosis
     changes: tuple[Improvement, ...] = ()
     adds: Mapping[str, str] = field(default_factory=dict)
+    complete: bool = True
+
+
+@dataclass(frozen=True)
+class CollectorSized(Sizing):
+    """What a collector must do and which would, then which separator it had better have."""
+
+    separators: tuple[SeparatorRow, ...] = ()
     complete: bool = True
 
 
@@ -216,7 +228,14 @@ class SizeCollector(Job):
     models: tuple[CollectorModel, ...] = ()
 
     def answer(self, now: Assessment, beside: Beside) -> Result:
-        return sizing_for(now, self.collector, self.models, beside.should_continue)
+        found = sizing_for(now, self.collector, self.models, beside.should_continue)
+        parts = {part.name: getattr(found, part.name) for part in fields(found)}
+        sized = CollectorSized(**parts, complete=self.collector is None)
+        if self.collector is None or not beside.should_continue():
+            return sized
+        beside.on_progress(sized)
+        rows = tuple(separator_rows(now.project, self.collector))
+        return replace(sized, separators=rows, complete=True)
 
 
 @dataclass(frozen=True)
@@ -373,7 +392,8 @@ def _worked(now: Assessment, should_continue: ShouldContinue, on_progress: OnPro
     jobs = now.project.work.day
     day, (best, saved) = plan_day(now, jobs), better_order(now, jobs)
     # The day itself is there at once; what would help takes some seconds.
-    first = Worked(day, best, saved, room_day(now, day), complete=False)
+    room = room_day(now, day)
+    first = Worked(day, best, saved, room, day_dust(now, room), complete=False)
     on_progress(first)
     pairs = all_pairs(now) if should_continue() else []
     changes = room_changes(now, first.room, should_continue) if should_continue() else []

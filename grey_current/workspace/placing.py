@@ -5,6 +5,7 @@ makes.
 from __future__ import annotations
 
 import math
+import re
 from dataclasses import dataclass, replace
 from typing import Literal
 
@@ -31,7 +32,8 @@ from grey_current.shop.room import (
     walls_of,
 )
 from grey_current.shop.room_edits import beam_across, on_wall, rectangle, span_on_wall
-from grey_current.spelling import spelled
+from grey_current.shop.stacking import settled
+from grey_current.spelling import names_alike
 from grey_current.units import INCH, Display, System
 
 Kind = Literal[
@@ -65,7 +67,7 @@ class Placeable:
 
 
 # What stands along a wall unless somebody moves it.
-ALONG_WALLS = ("bench", "rack", "stove", "heater", "water heater", "chimney", "flue")
+ALONG_WALLS = ("bench", "rack", "cupboard", "stove", "heater", "water heater", "chimney", "flue")
 # m between the places that are tried along a wall, and that stay between two openings.
 WALL_STEP = 0.25
 BETWEEN_OPENINGS = 0.1
@@ -82,8 +84,14 @@ SHOP_THINGS = (
     Placeable("feature", "post", "Post", 0.15, 0.15, None, about="Cannot move"),
     Placeable("feature", "chimney", "Chimney", 1.2, 0.5, None, about="Up to the ceiling"),
     Placeable("beam", "beam", "Beam", 0.15, 0.0, 2.2, about="To pass under"),
-    Placeable("feature", "bench", "Bench", 1.5, 0.6, 0.86, about="Lanes pass above it"),
+    Placeable(
+        "feature", "bench", "Bench", 1.5, 0.6, 0.86, about="Lanes pass above it", bottom=0.76
+    ),
+    Placeable(
+        "feature", "cupboard", "Wall cupboard", 0.8, 0.35, 2.1, about="Hangs on a wall", bottom=1.4
+    ),
     Placeable("feature", "rack", "Rack", 1.2, 0.4, 1.8, about="Timber, shelves"),
+    Placeable("feature", "car", "Parked car", 1.8, 4.4, 1.5, about="There at times"),
     Placeable("feature", "stair", "Stair", 0.9, 2.2, None, about="Keep it free"),
     Placeable("feature", "hatch", "Hatch", 0.9, 1.2, 0.0, about="In the floor"),
     Placeable("feature", "walkway", "Walkway", 0.9, 2.0, 0.0, about="The way out"),
@@ -121,7 +129,13 @@ def sized(thing: Placeable, system: System) -> Placeable:
         return round(metres / INCH) * INCH
 
     top = None if thing.top is None else whole(thing.top)
-    return replace(thing, width=whole(thing.width), depth=whole(thing.depth), top=top)
+    return replace(
+        thing,
+        width=whole(thing.width),
+        depth=whole(thing.depth),
+        top=top,
+        bottom=whole(thing.bottom),
+    )
 
 
 def place(project: Project, thing: Placeable, x: float, y: float) -> tuple[Project, str]:
@@ -134,11 +148,10 @@ def place(project: Project, thing: Placeable, x: float, y: float) -> tuple[Proje
     number = ident.rpartition("-")[2]
     name = f"{thing.title} {number}" if number.isdigit() else thing.title
     if thing.kind == "machine" and thing.body is not None:
-        return edits.placed(project, thing.body, x, y)
+        return _settled(*edits.placed(project, thing.body, x, y))
     if thing.kind == "collector":
-        return edits.added(
-            project, new_collector(collector_model(thing.sort), ident, name, x, y)
-        ), ident
+        item = new_collector(collector_model(thing.sort), ident, name, x, y)
+        return _settled(edits.added(project, item), ident)
     if thing.kind == "opening":
         return edits.added(project, _opening(project, thing, ident, name, x, y)), ident
     if thing.kind == "outlet":
@@ -160,18 +173,23 @@ def place(project: Project, thing: Placeable, x: float, y: float) -> tuple[Proje
     ), ident
 
 
+def _settled(project: Project, ident: str) -> tuple[Project, str]:
+    """The project with what was put down settled: under a bench where it goes under one."""
+    changes = settled(project, project.element[ident])
+    return (edits.changed(project, ident, **changes) if changes else project), ident
+
+
 def copies_of(project: Project, thing: Placeable) -> tuple[str, ...]:
     """What stands in the shop of a thing, in the order in which it was put in: machines by their
     name with or without a number, collectors by model, the building's things by kind.
     """
     if thing.kind == "machine" and thing.body is not None:
-        name = spelled(thing.body.name, "us")
-        found = []
-        for machine in project.machines:
-            rest = spelled(machine.name, "us").removeprefix(name)
-            if not rest or rest.strip().isdigit():
-                found.append(machine.id)
-        return tuple(found)
+        # A second one has a number behind its name.
+        return tuple(
+            machine.id
+            for machine in project.machines
+            if names_alike(re.sub(r" \d+$", "", machine.name), thing.body.name)
+        )
     if thing.kind == "collector":
         return tuple(item.id for item in project.collectors if item.model == thing.sort)
     if thing.kind == "opening":

@@ -13,11 +13,15 @@ from grey_current.design.diagnosis.words import root_words
 from grey_current.design.findings.verdict import verdict
 from grey_current.design.flow.assessment import Assessment, ScenarioAir
 from grey_current.design.improve.comparison import Difference
+from grey_current.design.parts.takeoffs import is_hose
+from grey_current.design.space.reach_map import ReachMap
 from grey_current.errors import FileChanged, FileError, InputError, RefusedEdit
 from grey_current.files import project_file
 from grey_current.files.safe_write import name_for, stamp
+from grey_current.keep.monthly import Monthly
 from grey_current.shop.build_plan import Price
 from grey_current.shop.catalogue import CollectorModel
+from grey_current.shop.day_edits import with_more_at
 from grey_current.shop.demo_shops import demo_path
 from grey_current.shop.duct_edits import Drawing
 from grey_current.shop.edits import Change, Edit, removed
@@ -63,6 +67,10 @@ class Workspace(OpenProject):
         # What asks where to save a drawing of a thing made in the shop; the window puts its own
         # here.
         self.save_drawing: Callable[[str, dict[str, float]], None] = lambda template, figures: None
+        # What asks where to save the sticker of a monthly reading; the window puts its own here.
+        self.save_sticker: Callable[[Monthly], None] = lambda found: None
+        # What opens the logbook; the window puts its own here.
+        self.show_logbook: Callable[[], None] = lambda: None
         # The instrument on a line that figures may be taken from.
         self.instrument: LineInstrument | None = None
         # What asks the instrument beside the window; the window puts its own here.
@@ -83,8 +91,12 @@ class Workspace(OpenProject):
         self.asked: OfferRequest | None = None
         # The part of the bill that is looked at, by its key.
         self.part: str | None = None
+        # Whether the floor shows what the chosen hose reaches.
+        self.shows_reach = False
         # The moment of the day (s) that the floor shows at the Work stage.
         self.clock: float | None = None
+        # The job of the day that is looked at, from 0.
+        self.job: int | None = None
         # What the strip of the Build stage shows.
         self.face: BuildFace = "parts"
         # The budget for which phases are being proposed.
@@ -198,6 +210,9 @@ class Workspace(OpenProject):
             self.stage, self.placing, self.part, self.phase_budget = name, None, None, None
             self.clock = self.reading = None
             self.asked = self.asked if name in LAYING_STAGES else None
+            # The first collector is chosen on the shop's own page.
+            if name == "collector" and not self.project.collectors:
+                self.select(None)
             self._tell(look=True)
 
     def arm(self, placing: Placeable | None) -> None:
@@ -289,7 +304,7 @@ class Workspace(OpenProject):
         answers = self.assessment.counted.answers
         loose = set()
         for answer in answers:
-            loose |= {(p.machine, p.pickup) for p in answer.pickups if p.leaf is None}
+            loose |= {(p.machine, p.pickup) for p in answer.pickups if p.loose}
         return len(loose)
 
     @property
@@ -392,11 +407,47 @@ class Workspace(OpenProject):
             self.face = face
             self._tell(look=True)
 
+    def add_minutes(self, machine: str) -> None:
+        """Ten more minutes of the day at a machine. Raises `InputError` for an unknown one."""
+        name = self.project.machine[machine].name.lower()
+        self.edit(f"Ten more minutes at the {name}", lambda p: with_more_at(p, machine))
+        self.choose_job(len(self.project.work.day) - 1)
+
+    def choose_job(self, number: int | None) -> None:
+        """Look at a job of the day (from 0), or at none."""
+        count = len(self.project.work.day)
+        known = number if number is not None and 0 <= number < count else None
+        if known is not None and self.selection is not None:
+            self.select(None)
+        if known != self.job:
+            self.job = known
+            self._tell(look=True, selection=True)
+
+    @property
+    def chosen_job(self) -> int | None:
+        """The job of the day that is looked at, while there is one."""
+        job = self.job
+        return job if job is not None and job < len(self.project.work.day) else None
+
     def look_at(self, clock: float | None) -> None:
         """Show a moment of the day on the floor, or none."""
         if clock != self.clock:
             self.clock = clock
             self._tell(look=True)
+
+    def show_reach(self, shown: bool) -> None:
+        """Show on the floor what the chosen hose reaches, or no longer."""
+        if shown != self.shows_reach:
+            self.shows_reach = shown
+            self._tell(look=True)
+
+    @property
+    def reached(self) -> ReachMap | None:
+        """What the chosen hose reaches of the floor, where that is shown."""
+        run = self.project.run.get(self.selection or "")
+        if not self.shows_reach or run is None or not is_hose(run):
+            return None
+        return self.computed.reach_of(run)
 
     def choose_part(self, key: str | None) -> None:
         """Look at a part of the bill: everything that it is for is selected; or at none."""
