@@ -5,9 +5,10 @@ markup.
 from __future__ import annotations
 
 import html
+from collections.abc import Collection
 
-from PyQt6.QtCore import QRectF, QSize, Qt
-from PyQt6.QtGui import QPainter, QPaintEvent
+from PyQt6.QtCore import QEvent, QRectF, QSize, Qt
+from PyQt6.QtGui import QKeyEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QLabel, QWidget
 
 
@@ -82,3 +83,15 @@ def tip(text: str) -> str:
 
 # What a machine's row is, while it is dragged from the rack.
 MACHINE_DRAG = "application/x-grey-current-machine"
+
+
+def takes_key(event: QEvent | None, keys: Collection[int]) -> bool:
+    """Whether an event asks who wants one of some keys before a menu takes it; it is accepted
+    then.
+    """
+    if not isinstance(event, QKeyEvent) or event.type() != QEvent.Type.ShortcutOverride:
+        return False
+    if event.key() in keys:
+        event.accept()
+        return True
+    return False

@@ -192,15 +192,20 @@ def _paint_feature(
     painter: QPainter, feature: Feature, view: View, p: Palette, chosen: bool
 ) -> None:
     polygon = view.polygon(feature.outline)
-    dashed = feature.kind in ("walkway", "hatch", "no-duct area")
+    dashed = feature.away or feature.kind in ("walkway", "hatch", "no-duct area", "cupboard")
     style = Qt.PenStyle.DashLine if dashed else Qt.PenStyle.SolidLine
     hot = feature.kind in HOT
     if chosen:
         painter.setPen(QPen(p.accent, 3, style))
     else:
         painter.setPen(QPen(p.starved, 1.4, style) if hot else QPen(p.soft, 1.2, style))
+    if feature.away:
+        painter.setPen(QPen(p.accent, 3, style) if chosen else QPen(p.faint, 1, style))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawPolygon(polygon)
+        return
     fill = FILLS.get(feature.kind, Qt.BrushStyle.DiagCrossPattern if hot else Qt.BrushStyle.NoBrush)
-    if feature.kind in ("bench", "rack"):
+    if feature.kind in ("bench", "rack", "cupboard"):
         painter.setBrush(faded(p.machine, 160))
     else:
         painter.setBrush(QBrush(faded(p.starved, 90) if hot else faded(p.faint, 130), fill))

@@ -5,7 +5,7 @@ where it was.
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QPainter, QPen
+from PyQt6.QtGui import QColor, QPainter, QPen
 
 from grey_current.desk.floor.build_tool import BuildTool
 from grey_current.desk.theme import font
@@ -29,16 +29,24 @@ class KeepTool(BuildTool):
         if found is None or found.project != self.project or self.project.keep.practising:
             return
         painter.setFont(font("fine", bold=True))
+        holes = {one.run for one in found.monthly}
         for number, wanted in enumerate(found.wanted[:SHOWN], 1):
-            spot = self._spot(wanted.place)
-            if spot is None:
-                continue
-            painter.setBrush(p.sheet)
-            painter.setPen(QPen(p.accent, 2))
-            painter.drawEllipse(spot, RING, RING)
-            painter.drawText(
-                QRectF(spot.x() - RING, spot.y() - RING, 2 * RING, 2 * RING), CENTRE, f"{number}"
-            )
+            if wanted.place not in holes:
+                self._ring(painter, wanted.place, f"{number}", p.sheet, p.accent)
+        for place in holes:
+            self._ring(painter, place, "M", p.accent, p.sheet)
+
+    def _ring(self, painter: QPainter, place: str, words: str, ground: QColor, ink: QColor) -> None:
+        """A ring where a reading is wanted; the monthly hole's is filled."""
+        spot = self._spot(place)
+        if spot is None:
+            return
+        painter.setBrush(ground)
+        painter.setPen(QPen(self.floor.colours.accent, 2))
+        painter.drawEllipse(spot, RING, RING)
+        painter.setPen(ink)
+        box = QRectF(spot.x() - RING, spot.y() - RING, 2 * RING, 2 * RING)
+        painter.drawText(box, CENTRE, words)
 
     def _spot(self, place: str) -> QPointF | None:
         """Where a reading is taken, in pixels: the middle of a run, a pickup or a collector; None

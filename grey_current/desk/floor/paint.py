@@ -7,9 +7,10 @@ import math
 from collections.abc import Callable, Sequence
 from functools import lru_cache
 
-from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen
+from PyQt6.QtCore import QPointF, QRect, QRectF, Qt
+from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
 
+from grey_current.design.space.reach_map import Strip
 from grey_current.desk.floor.building_paint import (
     paint_beams,
     paint_feed,
@@ -46,6 +47,8 @@ Near = Callable[[QRectF], bool]
 
 # How solid a duct looks that is only offered.
 GHOST = 0.72
+# Opacity (0 to 255) of what stands under something else.
+SEEN_THROUGH = 110
 
 
 def everywhere(box: QRectF) -> bool:
@@ -74,6 +77,7 @@ def paint_floor(
     if emphasis in ("building", "machines"):
         paint_grid(painter, view, box, p, display.us)
     _paint_lanes(painter, scene, view, p, selected)
+    _paint_reach(painter, scene.reach, view, p)
     _paint_bodies(painter, scene, view, p, selected, near)
     _paint_machine_extras(painter, scene, view, p, selected)
     paint_beams(painter, project.beams, view, p, selected)
@@ -139,6 +143,16 @@ def point_box(place: XY, view: View) -> QRectF:
     """The pixels of the ring round a selected joint."""
     spot = view.point(place)
     return QRectF(spot.x() - 14, spot.y() - 14, 28, 28)
+
+
+def _paint_reach(painter: QPainter, strips: Sequence[Strip], view: View, p: Palette) -> None:
+    """The floor that a hose's end reaches: tinted, without edges."""
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(faded(p.accent, 46))
+    for left, low, right, high in strips:
+        # Strips lie edge to edge: by whole pixels none is painted twice.
+        a, b = view.point((left, high)).toPoint(), view.point((right, low)).toPoint()
+        painter.drawRect(QRect(a.x(), a.y(), b.x() - a.x(), b.y() - a.y()))
 
 
 def _paint_lanes(
@@ -233,9 +247,10 @@ def _paint_machine(
 ) -> None:
     chosen = any(ref.split("/")[0] == machine.machine and "/parked-" not in ref for ref in selected)
     polygon = view.polygon(machine.corners)
-    painter.setPen(QPen(p.accent, 3) if chosen else QPen(p.ink, 1.3))
-    painter.setBrush(p.machine_on if machine.running else p.machine)
-    painter.drawPolygon(polygon)
+    _paint_body(painter, polygon, p, 1.3, chosen, machine.running, machine.hidden)
+    painter.setPen(QPen(p.faint, 1, Qt.PenStyle.DashLine))
+    for low, high in machine.wings:
+        painter.drawLine(view.point(low), view.point(high))
     for ref, place, port in machine.ports:
         spot, radius = view.point(place), max(port * view.scale / 2, LEAST_PORT)
         painter.setPen(QPen(p.accent, 3) if ref in selected else QPen(p.ink, 1.2))
@@ -243,14 +258,34 @@ def _paint_machine(
         painter.drawEllipse(spot, radius, radius)
 
 
+def _paint_body(
+    painter: QPainter,
+    polygon: QPolygonF,
+    p: Palette,
+    weight: float,
+    chosen: bool,
+    running: bool,
+    hidden: bool,
+) -> None:
+    """The outline of a machine or collector; dashed and seen through where it stands under
+    something.
+    """
+    pen = QPen(p.accent, 3) if chosen else QPen(p.ink, weight)
+    fill = p.machine_on if running else p.machine
+    if hidden:
+        pen.setStyle(Qt.PenStyle.DashLine)
+        fill = faded(fill, SEEN_THROUGH)
+    painter.setPen(pen)
+    painter.setBrush(fill)
+    painter.drawPolygon(polygon)
+
+
 def _paint_collector(
     painter: QPainter, collector: CollectorShape, view: View, p: Palette, selected: Sequence[str]
 ) -> None:
     chosen = collector.collector in selected
     polygon = view.polygon(collector.corners)
-    painter.setPen(QPen(p.accent, 3) if chosen else QPen(p.ink, 1.8))
-    painter.setBrush(p.machine_on if collector.running else p.machine)
-    painter.drawPolygon(polygon)
+    _paint_body(painter, polygon, p, 1.8, chosen, collector.running, collector.hidden)
     centre = polygon.boundingRect().center()
     radius = collector.radius * view.scale
     painter.setPen(QPen(p.ink, 1.2))

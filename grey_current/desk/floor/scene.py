@@ -6,7 +6,7 @@ from __future__ import annotations
 
 import itertools
 import math
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from functools import cached_property, lru_cache
 from typing import Literal
@@ -15,14 +15,16 @@ from grey_current.design.findings.room_to_work import LEAST_LANE
 from grey_current.design.flow.assessment import Assessment, ScenarioAir
 from grey_current.design.flow.scenarios import arrangement
 from grey_current.design.flow.states import gates_open, machine_state, run_states, run_velocities
-from grey_current.design.space.ground import REACH
+from grey_current.design.space.lanes import REACH
 from grey_current.design.space.outlines import strip_outline
+from grey_current.design.space.reach_map import Strip
 from grey_current.shop.catalogue import materials
 from grey_current.shop.collectors import Collector
 from grey_current.shop.ducts import Run
 from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
-from grey_current.shop.places import XY, footprint, position
+from grey_current.shop.places import XY, bridged, footprint, position, standing
+from grey_current.shop.stacking import host_of, relation
 from grey_current.units import Display
 from grey_current.workspace.offering import offered_scenario
 from grey_current.workspace.workspace import Workspace
@@ -80,7 +82,9 @@ class GateShape:
 
 @dataclass(frozen=True)
 class MachineShape:
-    """A machine: corners (m), name, state word, whether it runs, and its ports."""
+    """A machine: corners (m), name, state word, whether it runs, its ports, whether it stands
+    hidden, under something or in it, and where its body ends and a wing of its table begins.
+    """
 
     machine: str
     corners: tuple[XY, ...]
@@ -88,11 +92,13 @@ class MachineShape:
     state: str
     running: bool
     ports: tuple[tuple[str, XY, float], ...]
+    hidden: bool = False
+    wings: tuple[tuple[XY, XY], ...] = ()
 
 
 @dataclass(frozen=True)
 class CollectorShape:
-    """A collector: corners (m), name, whether it runs, its inlet and a line about it."""
+    """A collector: corners (m), name, whether it runs, its inlet, and whether it stands hidden."""
 
     collector: str
     corners: tuple[XY, ...]
@@ -100,6 +106,7 @@ class CollectorShape:
     running: bool
     inlet: XY
     radius: float
+    hidden: bool = False
 
 
 @dataclass(frozen=True)
@@ -132,6 +139,8 @@ class FloorScene:
     all_lanes: bool = False
     # Whether it shows what the search offers, not what is drawn.
     ghost: bool = False
+    # What the chosen hose reaches of the floor.
+    reach: tuple[Strip, ...] = ()
 
     @property
     def headroom(self) -> float:
@@ -172,16 +181,22 @@ def build_scene(workspace: Workspace, emphasis: Emphasis, all_lanes: bool = Fals
     if workspace.stage == "build" and row is None:
         ducts = [_as_built(duct, project) for duct in ducts]
     at_machines = emphasis == "machines"
+    reached = workspace.reached if row is None else None
     return FloorScene(
         project,
         tuple(sorted(ducts, key=lambda d: d.height)),
         tuple(_gate(project, gate.id, moved, gate.id in pulled) for gate in project.gates),
-        tuple(_machine(assessment, m, scenario) for m in project.machines),
+        # What stands higher lies over what is lower, and what is hidden is drawn through.
+        tuple(
+            _machine(assessment, machine, scenario)
+            for machine in sorted(project.machines, key=_layer(project))
+        ),
         tuple(_collector(project, c, scenario) for c in project.collectors),
         tuple(_lanes(workspace)) if at_machines else (),
         tuple(_parked(project)) if at_machines else (),
         all_lanes,
         row is not None,
+        reached.strips if reached is not None else (),
     )
 
 
@@ -221,7 +236,7 @@ def _parked(project: Project) -> Iterator[tuple[str, tuple[XY, ...]]]:
 def _duct(project: Project, run: Run, start: str, velocity: float, state: str) -> DuctShape:
     a, b = position(project, start), position(project, run.end)
     hose = materials()[run.material].hose
-    straight = math.dist(a, b)
+    straight = bridged(a, b, run)
     flat = math.dist(a[:2], b[:2])
     line: tuple[XY, ...] = (a[:2], b[:2])
     if hose and run.length and run.length > straight * 1.02 and flat > 0.02:
@@ -231,7 +246,7 @@ def _duct(project: Project, run: Run, start: str, velocity: float, state: str) -
         run.id,
         line,
         run.diameter,
-        (a[2] + b[2]) / 2,
+        (a[2] + b[2]) / 2 if run.hung is None or not hose else run.hung,
         hose,
         flat < run.diameter * 0.5,
         state,
@@ -307,11 +322,38 @@ def _machine(
         for p in machine.pickups
     )
     word = machine_state(answer, machine.id)
-    return MachineShape(machine.id, footprint(machine), machine.name, word, running, ports)
+    hidden = _is_hidden(assessment.project, machine)
+    corners, wings = footprint(machine), tuple(_wings(machine))
+    return MachineShape(machine.id, corners, machine.name, word, running, ports, hidden, wings)
+
+
+def _wings(machine: Machine) -> Iterator[tuple[XY, XY]]:
+    half, deep = machine.width / 2, machine.depth / 2
+    for wing, at in (
+        (machine.left_wing, -half + machine.left_wing),
+        (machine.right_wing, half - machine.right_wing),
+    ):
+        if wing > 0:
+            ends = (standing(machine.x, machine.y, machine.turn, at, dy) for dy in (-deep, deep))
+            low, high = ends
+            yield low, high
 
 
 def _collector(project: Project, item: Collector, scenario: ScenarioAir | None) -> CollectorShape:
     running = scenario is not None and item.id in scenario.systems
     inlet = position(project, item.id)[:2]
     radius = min(item.width, item.depth) * 0.36
-    return CollectorShape(item.id, footprint(item), item.name, running, inlet, radius)
+    hidden = _is_hidden(project, item)
+    return CollectorShape(item.id, footprint(item), item.name, running, inlet, radius, hidden)
+
+
+def _layer(project: Project) -> Callable[[Machine], tuple[bool, float]]:
+    return lambda machine: (_is_hidden(project, machine), machine.bottom)
+
+
+def _is_hidden(project: Project, item: Machine | Collector) -> bool:
+    """Whether something stands under something else or in it, so that one does not see it from
+    above.
+    """
+    host = host_of(project, item)
+    return host is not None and relation(host, item) != "on"

@@ -153,7 +153,7 @@ def _ground(look: Look) -> object:
         look.emphasis,
         project.settings.units,
     )
-    return rest, things, scene.lanes, scene.parked, scene.all_lanes, scene.ghost
+    return rest, things, scene.lanes, scene.parked, scene.all_lanes, scene.ghost, scene.reach
 
 
 def _boxes(look: Look, labels: Iterable[Label]) -> Iterable[tuple[object, tuple[object, QRectF]]]:

@@ -5,10 +5,11 @@ hangs in them.
 from __future__ import annotations
 
 import numpy as np
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QPainter
 
 from grey_current.desk.floor.build_tool import BuildTool
+from grey_current.desk.floor.tool import DRAG_FROM, far, near_port, on_body
 from grey_current.desk.theme import faded
 from grey_current.work.exposure import floating_at_limit
 
@@ -17,7 +18,31 @@ DENSEST = 150
 
 
 class WorkTool(BuildTool):
-    """Looks at the day: the rooms at the moment that the strip points at."""
+    """Looks at the day: the rooms at the moment that the strip points at. A click on a machine adds
+    ten minutes at it; with Shift, or on its port, it is selected.
+    """
+
+    _clicked: str | None = None
+
+    def press(self, spot: QPointF, together: bool) -> bool:
+        self._clicked = None
+        machine = on_body(self, spot)
+        if together or machine not in self.project.machine or near_port(self, spot) is not None:
+            return super().press(spot, together=False)
+        self._pressed, self._clicked = spot, machine
+        return True
+
+    def drag(self, spot: QPointF) -> None:
+        # Who drags did not mean to click.
+        if self._pressed is not None and far(self._pressed, spot) > DRAG_FROM:
+            self._clicked = None
+        super().drag(spot)
+
+    def release(self) -> None:
+        machine, self._clicked = self._clicked, None
+        super().release()
+        if machine is not None and machine in self.project.machine:
+            self.floor.attempt(lambda: self.workspace.add_minutes(machine))
 
     def paint(self, painter: QPainter) -> None:
         found, clock = self.workspace.computed.worked, self.workspace.clock

@@ -87,7 +87,11 @@ def machine_page(workspace: Workspace, machine: Machine) -> Page:
         asked = need(pickup, project.settings)
         air = _air_at(workspace, answer, machine, pickup.id)
         items: list[Item] = []
-        if air is None or air.leaf is None:
+        if air is not None and air.by_itself:
+            own = f"{display.airflow(air.airflow)}, into its own bag"
+            items.append(Fact("Air", own, state_word(air.share)))
+            items.extend(_connect_fields(workspace.project, machine, pickup.id))
+        elif air is None or air.leaf is None:
             items.append(Fact("Air", "not connected", "starved"))
             items.extend(_connect_fields(workspace.project, machine, pickup.id))
         else:
@@ -173,6 +177,8 @@ def _connect_fields(project: Project, machine: Machine, pickup: str) -> list[Act
     """
     ref, name = f"{machine.id}/{pickup}", machine.name.lower()
     fields: list[ActionField] = []
+    if not project.collectors:
+        return fields
     if _has_hose(project, machine):
         fields.append(
             ActionField(

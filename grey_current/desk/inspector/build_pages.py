@@ -91,6 +91,7 @@ def _overview(workspace: Workspace) -> Page:
             *([Section("By what it is", groups)] if groups else []),
             *([Section("By whose it is", whose)] if whose else []),
             *made_sections(workspace, ""),
+            *(_clean_outs(workspace) if workspace.face == "parts" else []),
         ],
         "cuts": [*_put_away(workspace), *stock_sections(project), *sealing_sections(project)],
         "phases": [_phase_section(workspace)],
@@ -98,6 +99,28 @@ def _overview(workspace: Workspace) -> Page:
     return Page(
         "Build", "", tuple(sections[workspace.face]), stage_findings(workspace), CAUTION, answer
     )
+
+
+def _clean_outs(workspace: Workspace) -> list[Section]:
+    """Whether each main's end has a clean-out, and a button for one where there is room."""
+    names = workspace.computed.names
+    items: list[Item] = []
+    for end in workspace.computed.main_ends:
+        name = names.of(end.run)
+        if end.edit is not None:
+            items.append(
+                ActionField(
+                    f"main-end/{end.run}",
+                    "One at the main's end",
+                    step="Add a clean-out",
+                    edit=end.edit,
+                    detail=f"a wye and a cap by {name}, for what settles there",
+                )
+            )
+        else:
+            there = "it has one" if end.capped else "no room: make a run there longer"
+            items.append(Fact(f"At the end, {name}", there))
+    return [Section("Clean-outs", tuple(items))] if items else []
 
 
 def _put_away(workspace: Workspace) -> list[Section]:

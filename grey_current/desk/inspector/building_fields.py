@@ -20,8 +20,14 @@ from grey_current.desk.inspector.fields import (
     offset_field,
     yes_no,
 )
-from grey_current.desk.inspector.place_fields import along_field, place_fields, place_section
+from grey_current.desk.inspector.place_fields import (
+    along_field,
+    place_fields,
+    place_section,
+    stand_fields,
+)
 from grey_current.shop import edits, room_edits
+from grey_current.shop.arrangements import MOVED_ABOUT
 from grey_current.shop.model import Project
 from grey_current.shop.room import FLAT, OVERHEAD, Beam, Circuit, Feature, Opening, Outlet
 from grey_current.shop.typed_places import origin
@@ -39,6 +45,10 @@ KINDS = tuple(
     (k, k) for k in ("door", "roll-up door", "sliding door", "hoist door", "doorway", "window")
 )
 CEILING = "up to the ceiling"
+
+
+# What may begin over the floor.
+HANGING = OVERHEAD | {"bench", "rack", "cupboard"}
 
 
 def opening_fields(project: Project, item: Opening) -> tuple[Section, ...]:
@@ -99,8 +109,14 @@ def feature_fields(project: Project, item: Feature) -> tuple[Section, ...]:
             edit=lambda p, v: room_edits.with_feature_size(p, item.id, deep=v),
         ),
         *(() if item.kind in FLAT - OVERHEAD else (_top_field(project, item),)),
-        *((_bottom_field(project, item),) if item.kind in OVERHEAD else ()),
+        *((_bottom_field(project, item),) if item.kind in HANGING else ()),
         *place_fields(project, item.id),
+        *(() if item.kind in FLAT else stand_fields(project, item)),
+        *(
+            (yes_no(item.id, "away", "It is", item.away, ("away now", "there")),)
+            if item.kind in MOVED_ABOUT
+            else ()
+        ),
         ActionField(
             f"{item.id}/turn",
             "Rotate 90°",
@@ -134,11 +150,11 @@ def _top_field(project: Project, item: Feature) -> TextField:
 
 
 def _bottom_field(project: Project, item: Feature) -> TextField:
-    """From which height a lamp or a no-duct area takes room."""
+    """From which height something takes room."""
     return length_field(
         project,
         f"{item.id}/bottom",
-        "Underside",
+        "Free under it" if item.kind == "bench" else "Underside",
         item.bottom,
         edit=lambda p, v: edits.changed(p, item.id, bottom=v),
     )

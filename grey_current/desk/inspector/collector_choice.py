@@ -12,8 +12,11 @@ from grey_current.shop.catalogue import CollectorModel
 from grey_current.shop.collectors import Collector
 from grey_current.shop.model import Project
 from grey_current.shop.names import capital
+from grey_current.spelling import localised
 from grey_current.units import Display
+from grey_current.work.separators import air_words, dust_words, title, with_kind, work_words
 from grey_current.workspace import asking
+from grey_current.workspace.jobs import CollectorSized
 from grey_current.workspace.placing import put_in_well
 from grey_current.workspace.workspace import Workspace
 
@@ -155,10 +158,11 @@ def _offer_field(
     project: Project, now: Collector | None, model: CollectorModel, offer: Offer
 ) -> ActionField:
     place = now.id if now else None
+    called = localised(model.model, project.settings.units)
     return ActionField(
         f"offer/{model.model}",
-        f"Use: {model.model}",
-        step=f"Use the {model.model}",
+        f"Use: {called}",
+        step=f"Use the {called}",
         edit=lambda p: put_in(p, place, model) if place else put_in_well(p, model),
         detail=_offer_words(project, offer),
     )
@@ -174,6 +178,33 @@ def _offer_words(project: Project, offer: Offer) -> str:
         words += f"; price {offer.price:,.0f}"
     troubles = offer_troubles(project, offer)
     return f"{words}\n{', '.join(troubles)}" if troubles else words
+
+
+def separators(workspace: Workspace, collector: str) -> list[Section]:
+    """Which separator: what each kind costs in air and spares in work, each put in with a click."""
+    sizing = asking.known_sizing(workspace)
+    rows = sizing.separators if isinstance(sizing, CollectorSized) else ()
+    now = next((row for row in rows if row.now), None)
+    if now is None or asking.sized_collector(workspace) != collector:
+        return []
+    project = workspace.project
+    items: list[Item] = []
+    for row in rows:
+        words = [air_words(project, row, now), dust_words(row), work_words(project, row)]
+        detail = "\n".join(line for line in words if line)
+        if row.now:
+            items.append(Fact("", f"{title(row)}, as it is: {'; '.join(w for w in words if w)}."))
+            continue
+        items.append(
+            ActionField(
+                f"separator-kind/{row.kind}",
+                title(row),
+                step=f"Change the separator to {row.kind}",
+                edit=lambda p, kind=row.kind: with_kind(p, collector, kind),  # type: ignore[misc]
+                detail=detail,
+            )
+        )
+    return [Section("Separators", tuple(items))]
 
 
 def other_kinds(workspace: Workspace) -> list[Section]:

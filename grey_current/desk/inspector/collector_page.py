@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from grey_current.design.findings.finding import of_element
 from grey_current.desk.inspector import collector_choice, collector_parts, collector_place
-from grey_current.desk.inspector.fields import Fact, Page, Section
+from grey_current.desk.inspector.fields import Fact, Item, Page, Section
 from grey_current.desk.inspector.laying_fields import place_question
-from grey_current.desk.inspector.place_fields import place_fields
+from grey_current.desk.inspector.place_fields import foot_field, place_fields, stand_fields
 from grey_current.shop.collectors import Collector
 from grey_current.shop.model import Project
+from grey_current.spelling import localised
 from grey_current.units import Display
 from grey_current.workspace import asking
 from grey_current.workspace.guide import stage_findings
@@ -36,6 +37,7 @@ def stage_page(workspace: Workspace) -> Page | None:
         *wanted,
         *_at_work(workspace, item),
         *stands,
+        *collector_choice.separators(workspace, item.id),
         *collector_choice.other_kinds(workspace),
         *_made_of(project, item),
     )
@@ -46,7 +48,7 @@ def collector_page(workspace: Workspace, item: Collector) -> Page:
     """The page of a collector at any other stage."""
     sections = (
         *_at_work(workspace, item),
-        Section("Place", place_fields(workspace.project, item.id)),
+        Section("Place", _place_fields(workspace, item)),
         *_standing(workspace, item),
         *_made_of(workspace.project, item),
     )
@@ -57,7 +59,8 @@ def _page(
     workspace: Workspace, item: Collector, sections: tuple[Section, ...], answer: str
 ) -> Page:
     found = tuple(of_element(workspace.known_findings, workspace.project, item.id))
-    return Page(item.name, f"{item.model}.", sections, found, CAUTION, answer)
+    model = localised(item.model, workspace.project.settings.units)
+    return Page(item.name, f"{model}.", sections, found, CAUTION, answer)
 
 
 def _work_answer(workspace: Workspace, item: Collector) -> str:
@@ -73,8 +76,13 @@ def _work_answer(workspace: Workspace, item: Collector) -> str:
 
 def _place(workspace: Workspace, item: Collector) -> Section:
     """Where it stands, and where it had better."""
-    fields = (place_question(workspace, item.id), *place_fields(workspace.project, item.id))
-    return Section("Place", fields)
+    return Section("Place", (place_question(workspace, item.id), *_place_fields(workspace, item)))
+
+
+def _place_fields(workspace: Workspace, item: Collector) -> tuple[Item, ...]:
+    project = workspace.project
+    stand = stand_fields(project, item) or (foot_field(project, item),)
+    return (*place_fields(project, item.id), *stand)
 
 
 def _standing(workspace: Workspace, item: Collector) -> tuple[Section, ...]:

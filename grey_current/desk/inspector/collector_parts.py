@@ -14,6 +14,7 @@ from grey_current.desk.inspector.fields import (
     number_field,
     percent_field,
 )
+from grey_current.desk.inspector.pickup_fields import PORT_ENDS
 from grey_current.desk.inspector.price_fields import price_field
 from grey_current.shop import edits
 from grey_current.shop.catalogue import catalogue, collector_key
@@ -36,6 +37,7 @@ from grey_current.shop.collectors import Collector
 from grey_current.shop.fans import Claim, CurvePoints
 from grey_current.shop.model import Project
 from grey_current.shop.names import capital
+from grey_current.spelling import localised
 from grey_current.units import Display
 
 
@@ -43,7 +45,7 @@ def fan(project: Project, item: Collector) -> tuple[Item, ...]:
     """Its model, how its fan is known, its inlet."""
     display = Display(project.settings.units)
     ident = item.id
-    models = tuple((m.model, m.model) for m in catalogue().collectors)
+    models = tuple((m.model, localised(m.model, display.system)) for m in catalogue().collectors)
     if item.model not in dict(models):
         models = ((item.model, item.model), *models)
     items: list[Item] = [
@@ -76,6 +78,16 @@ def fan(project: Project, item: Collector) -> tuple[Item, ...]:
             "Inlet across",
             item.inlet,
             edit=lambda p, v: edits.changed(p, ident, inlet=v),
+        )
+    )
+    items.append(
+        ChoiceField(
+            f"{ident}/inlet-end",
+            "It ends in",
+            item.inlet_end,
+            PORT_ENDS,
+            step="Change the inlet's end",
+            edit=lambda p, v: edits.changed(p, ident, inlet_end=v),
         )
     )
     items.append(price_field(project, collector_key(item.model), "Price"))

@@ -101,6 +101,7 @@ def fit_section(workspace: Workspace, item: Collector) -> Section:
         )
     )
     items.append(service_field(item))
+    items += why_button(workspace, item.id, "empty-alone")
     fits = "" if found.spare >= 0 and not blocked else "look here"
     return Section("Does it fit?", tuple(items), summary=fits)
 
@@ -151,6 +152,7 @@ def power(workspace: Workspace, item: Collector) -> Section:
             unit="s",
         )
     )
+    items += why_button(workspace, item.id, "remote-switch")
     items.append(Fact("", "Mains wiring: a licensed electrician and the local code."))
     load = worst_load(project, item.id)
     summary = "" if load is None or load.fits else "look here"
@@ -216,6 +218,7 @@ def noise(workspace: Workspace, item: Collector) -> Section:
         behind = max(loud.level - (WALLS["next room"] - WALLS[item.stands]), 0.0)
         if item.stands in ("in the room", "boxed in"):
             items.append(Fact("Behind a wall", f"{behind:.0f} ± {loud.band:.0f} dB(A)"))
+        items += why_button(workspace, item.id, "noise-next-door")
         items.append(Fact("", "The machine itself is often louder: wear hearing protection."))
     loudest = max((loud.level for loud, _ in heard), default=None)
     summary = "" if loudest is None else f"{loudest:.0f} dB(A)"

@@ -6,7 +6,9 @@ from typing import Literal
 
 from grey_current.air.fittings import hose_turn
 from grey_current.design.findings.finding import Finding
+from grey_current.design.flow.fittings import HOOK_TURNS
 from grey_current.design.improve.gate_changes import with_gates_on
+from grey_current.design.parts.clean_outs import may_take_clean_out, with_clean_out_there
 from grey_current.design.space.clashes import hanger_gap, hangers
 from grey_current.desk.inspector.cost_section import cost_section
 from grey_current.desk.inspector.fields import (
@@ -17,21 +19,23 @@ from grey_current.desk.inspector.fields import (
     Page,
     Section,
     TextField,
+    length_field,
     pinned_field,
 )
 from grey_current.desk.inspector.gate_page import gate_page
 from grey_current.desk.inspector.improvement_fields import part_choices
 from grey_current.desk.inspector.joint_page import joint_page
-from grey_current.desk.inspector.moved_hose_fields import serves_section
+from grey_current.desk.inspector.moved_hose_fields import reach_section, serves_section
 from grey_current.shop import edits
+from grey_current.shop.capped_ends import takes_stub, with_capped_stub
 from grey_current.shop.catalogue import catalogue, materials, pipe_sizes
 from grey_current.shop.ducts import Gate, Point, Run
 from grey_current.shop.fitting_edits import (
     continues_size,
-    takes_stub,
-    with_capped_stub,
+    usual_hanging,
     with_diameter_continued,
     with_gate_on,
+    with_hung_hose,
 )
 from grey_current.shop.model import Project
 from grey_current.shop.places import distance
@@ -69,6 +73,7 @@ def _run_page(workspace: Workspace, run: Run, found: tuple[Finding, ...]) -> Pag
             length,
             *_hanger_facts(run, straight, display),
             *(_hose_facts(run, straight, display) if hose else ()),
+            *(_hanging_fields(project, run) if hose else ()),
             _diameter_field(project, run, display),
             *_size_fields(workspace, run),
             ChoiceField(
@@ -86,6 +91,7 @@ def _run_page(workspace: Workspace, run: Run, found: tuple[Finding, ...]) -> Pag
     sections = [
         what,
         *serves_section(workspace, run),
+        *reach_section(workspace, run),
         *cost_section(workspace, {run.id}, run.id),
         *part_choices(workspace),
         *_add_section(workspace, run),
@@ -156,6 +162,16 @@ def _add_section(workspace: Workspace, run: Run) -> tuple[Section, ...]:
                 detail="a wye on it, for a machine to come",
             )
         )
+    if may_take_clean_out(workspace.computed.paths, run.id):
+        actions.append(
+            ActionField(
+                f"{run.id}/clean-out",
+                "A clean-out for it",
+                step="Add a clean-out",
+                edit=lambda p: with_clean_out_there(p, run.id),
+                detail="capped pipe past its turn or on a wye",
+            )
+        )
     return (Section("Add to it", tuple(actions)),)
 
 
@@ -183,11 +199,36 @@ def _size_field(run: Run, side: Literal["collector", "machine"], size: str) -> A
 def _hose_facts(run: Run, straight: float, display: Display) -> tuple[Fact, ...]:
     """How far its ends are apart, and what its sag counts as."""
     turn = hose_turn(run.length or straight, straight)
+    turn += 0.0 if run.hung is None else 90 * HOOK_TURNS
     return (
-        Fact("Straight way", display.length(straight)),
+        Fact("Straight way" if run.hung is None else "Over its hook", display.length(straight)),
         Fact("Its sag", f"counts as {turn:.0f}° of bends"),
         Fact("", "An allowance: it may be half as much, or half as much again."),
     )
+
+
+def _hanging_fields(project: Project, run: Run) -> tuple[Item, ...]:
+    """Whether a hose hangs from something, and at what height."""
+    hangs = ChoiceField(
+        f"{run.id}/hangs",
+        "It hangs",
+        "free" if run.hung is None else "hook",
+        (("free", "as it will"), ("hook", "from a hook, rail or arm")),
+        step="Hang the hose",
+        edit=lambda p, v: with_hung_hose(
+            p, run.id, usual_hanging(p, run.id) if v == "hook" else None
+        ),
+    )
+    if run.hung is None:
+        return (hangs,)
+    height = length_field(
+        project,
+        f"{run.id}/hung",
+        "At a height of",
+        run.hung,
+        edit=lambda p, v: with_hung_hose(p, run.id, v),
+    )
+    return hangs, height
 
 
 def _hanger_facts(run: Run, straight: float, display: Display) -> tuple[Fact, ...]:

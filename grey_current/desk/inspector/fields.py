@@ -158,9 +158,17 @@ LENGTH_WITHIN = (
 
 
 def length_field(
-    project: Project, key: str, label: str, value: float, edit: Changed, step: str = ""
+    project: Project,
+    key: str,
+    label: str,
+    value: float,
+    edit: Changed,
+    step: str = "",
+    least: float = 0.0,
 ) -> TextField:
-    """A length (m) shown and read in the project's units; `edit` gets it in metres."""
+    """A length (m) shown and read in the project's units; `edit` gets it in metres. It cannot be
+    less than `least`.
+    """
     units = project.settings.units
     words, say = step or f"Change the {label.lower()}", Display(units).length
     return TextField(
@@ -168,7 +176,7 @@ def length_field(
         label,
         say(value),
         step=words,
-        read=lambda t: parse_length_like(t, units, label, value),
+        read=lambda t: parse_length_like(t, units, label, value, least),
         edit=edit,
         say=say,
         quantity="length",

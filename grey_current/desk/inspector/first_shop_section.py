@@ -8,7 +8,7 @@ from grey_current.desk.inspector.fields import ActionField, ChoiceField, Fact, I
 from grey_current.shop.catalogue import collector_model
 from grey_current.shop.model import Project
 from grey_current.shop.places import middle_of
-from grey_current.spelling import spelled
+from grey_current.spelling import localised
 from grey_current.workspace import first_shop
 from grey_current.workspace.placing import SHOP_THINGS, Placeable, copies_of, place_well, sized
 from grey_current.workspace.workspace import Workspace
@@ -92,7 +92,7 @@ def _machines(workspace: Workspace) -> list[Item]:
         thing = Placeable("machine", name, name, body=body)
         count = len(copies_of(workspace.project, thing))
         here = f"{count} here" if count else ""
-        title = spelled(name, workspace.project.settings.units)
+        title = localised(name, workspace.project.settings.units)
         items.append(_put(thing, name, f"Add a {title[:1].lower()}{title[1:]}", here))
     return items
 

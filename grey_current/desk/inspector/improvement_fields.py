@@ -27,7 +27,7 @@ MOST_IMPROVEMENTS = 5
 # Changes in sight while the others are folded.
 FIRST = 2
 MOST_PART_IMPROVEMENTS = 9
-SEARCHING = "Trying every sensible change…"
+SEARCHING = "Working it out…"
 
 
 def machine_help(workspace: Workspace, machine: Machine) -> list[Section]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from grey_current.design.findings.finding import Finding
+from grey_current.design.parts.clean_outs import with_clean_out_there
 from grey_current.desk.inspector.cost_section import cost_section
 from grey_current.desk.inspector.fields import (
     ActionField,
@@ -15,9 +16,10 @@ from grey_current.desk.inspector.fields import (
 from grey_current.desk.inspector.improvement_fields import part_choices
 from grey_current.desk.inspector.place_fields import place_fields
 from grey_current.shop import edits
+from grey_current.shop.capped_ends import takes_clean_out
 from grey_current.shop.duct_graph import AirPaths
 from grey_current.shop.ducts import Point
-from grey_current.shop.fitting_edits import takes_clean_out, takes_sweep, with_clean_out, with_sweep
+from grey_current.shop.fitting_edits import takes_sweep, with_sweep
 from grey_current.spelling import spelled
 from grey_current.workspace.workspace import Workspace
 
@@ -133,16 +135,16 @@ def _wye_fields(point: Point) -> tuple[ChoiceField, ...]:
 
 
 def _joint_actions(paths: AirPaths, point: Point) -> tuple[ActionField, ...]:
-    """What can be put on at a joint: a clean-out at a drop's foot, a floor sweep at a free end."""
+    """What can be put on at a joint: a clean-out past a turn, a floor sweep at a free end."""
     made: list[ActionField] = []
     if takes_clean_out(paths, point.id):
         made.append(
             ActionField(
                 f"{point.id}/clean-out",
-                "A clean-out below it",
+                "A clean-out past the turn",
                 step="Add a clean-out",
-                edit=lambda p: with_clean_out(p, point.id),
-                detail="a tee with a cap, for what falls down the drop",
+                edit=lambda p: with_clean_out_there(p, point.id),
+                detail="capped pipe straight on, for what settles behind it",
             )
         )
     if takes_sweep(paths, point.id):

@@ -5,8 +5,10 @@ or duct's own.
 from __future__ import annotations
 
 import datetime
+from collections.abc import Callable
 from functools import partial
 
+from grey_current.dates import date_words
 from grey_current.desk.inspector.fields import (
     ActionField,
     ChoiceField,
@@ -37,12 +39,13 @@ from grey_current.keep.answers import (
     place_words,
     traverse_points,
 )
+from grey_current.keep.monthly import Monthly, due_again, last_of, limit_lines, place_of, spec_of
 from grey_current.keep.robustness import HowOften
 from grey_current.keep.uncertainty import LIKELY_ENOUGH, share_words
 from grey_current.shop.catalogue import materials
 from grey_current.shop.edits import Edit
-from grey_current.shop.keep_edits import with_keep, with_reading, without_reading
-from grey_current.shop.keep_plan import ReadingKind
+from grey_current.shop.keep_edits import with_instrument, with_keep, with_reading, without_reading
+from grey_current.shop.keep_plan import READS, Instrument, ReadingKind
 from grey_current.shop.model import Project
 from grey_current.shop.names import capital
 from grey_current.units import Display
@@ -50,6 +53,16 @@ from grey_current.workspace import asking
 from grey_current.workspace.workspace import Workspace
 
 MOST_MOVED = 6
+NO_GAUGE = (
+    "You need a pressure gauge. A clear hose bent into a U and half filled with water works: the "
+    "difference in height is the suction."
+)
+INSTRUMENT_NAMES: dict[Instrument, str] = {
+    "gauge": "Pressure gauge, or U of water",
+    "anemometer": "Anemometer",
+    "clamp ammeter": "Clamp ammeter",
+    "telephone": "Telephone, for sound",
+}
 CAUTION = (
     "Bands hold what tables and allowances leave open, not what is broken or blocked. Switch off "
     "and wait for the blower before drilling or reaching in."
@@ -97,8 +110,10 @@ def _shop_page(workspace: Workspace) -> Page:
             "Practise", "", tuple(sections), (), CAUTION, _answer(project, found), problems=False
         )
     count = len(project.keep.readings)
+    if found is not None:
+        sections += [_monthly_section(workspace, one) for one in found.monthly]
     sections += [
-        Section("Measure next", tuple(_next_items(workspace, found)), 2),
+        _next_section(workspace, found),
         Section("Readings", tuple(_reading_items(workspace, found)), 0, str(count or "none yet")),
     ]
     if found is not None and found.told.causes:
@@ -116,6 +131,8 @@ def _shop_page(workspace: Workspace) -> Page:
         sections.append(
             Section("What your readings changed", tuple(Fact("", line) for line in lines))
         )
+    if project.runs:
+        sections.append(_instrument_section(project))
     sections += [coming_section(project, found), logbook_section(workspace)]
     return Page("Keep", "", tuple(sections), (), CAUTION, _answer(project, found), problems=False)
 
@@ -124,7 +141,7 @@ def _answer(project: Project, found: HowSure | None) -> str:
     if not project.runs:
         return "How sure the airflows are, once there are ducts."
     if found is None:
-        return "Drawing some hundred shops like this one…"
+        return "Working out how sure the airflows are…"
     alone = [item for item in found.sure.pickups if len(item.scenario.running) == 1]
     machines = dict.fromkeys(item.pickup.partition("/")[0] for item in alone)
     worst = [min(i.chance for i in alone if i.pickup.partition("/")[0] == m) for m in machines]
@@ -134,20 +151,90 @@ def _answer(project: Project, found: HowSure | None) -> str:
     return f"{likely} of {len(worst)} machines likely get enough at every hood."
 
 
+def _monthly_section(workspace: Workspace, one: Monthly) -> Section:
+    """The one reading a month: where, the figure, what it means, the limits."""
+    project = workspace.project
+    display, names = Display(project.settings.units), workspace.computed.names
+    can_read = project.keep.can_read("static pressure")
+    items: list[Item] = [
+        Fact("", f"Suction in {place_of(names, one)}."),
+        *(reading_items(workspace, *spec_of(one)) if can_read else (Fact("", NO_GAUGE),)),
+    ]
+    last = last_of(one)
+    summary = "not read yet"
+    if last is not None:
+        date, value = last
+        told = f"{display.pressure(value)}. {one.words(value)}"
+        items.append(Fact(f"Last, {date_words(date, display.system)}", told, one.state(value)))
+        again = due_again(one, datetime.date.today())
+        summary = "due" if again else date_words(date, display.system)
+    items += [Fact("", line) for line in limit_lines(display, one)]
+    items.append(
+        ActionField(
+            f"sticker/{one.collector}",
+            "Save the sticker…",
+            step="",
+            act=lambda: workspace.save_sticker(one),
+            detail="with these limits, for the duct beside the hole",
+        )
+    )
+    title = "This month"
+    if len(project.collectors) > 1:
+        title = f"This month: {project.collector[one.collector].name.lower()}"
+    return Section(title, tuple(items), 3 if last is not None else 2, summary)
+
+
+def _instrument_section(project: Project) -> Section:
+    """What there is to measure with: nothing else is asked for."""
+    owned = project.keep.instruments
+    items = [
+        ChoiceField(
+            f"instrument/{name}",
+            INSTRUMENT_NAMES[name],
+            "yes" if owned is None or name in owned else "no",
+            (("yes", "have it"), ("no", "don't have it")),
+            step="Change the instruments",
+            edit=_has(name),
+        )
+        for name in READS
+    ]
+    said = Fact("", "You are only asked for readings that these can take.")
+    summary = "not said" if owned is None else ", ".join(owned) or "none"
+    return Section("Instruments", (*items, said), summary=summary)
+
+
+def _has(instrument: Instrument) -> Callable[[Project, str], Project]:
+    return lambda project, v: with_instrument(project, instrument, there=v == "yes")
+
+
+def _next_section(workspace: Workspace, found: HowSure | None) -> Section:
+    """Where else to measure; one click deeper where there is one reading a month."""
+    items = tuple(_next_items(workspace, found))
+    if found is None or not found.monthly:
+        return Section("Measure next", items, 2)
+    settles = max((w.settles for w in found.wanted[:SHOWN]), default=0.0)
+    return Section("Measure next", items, 0, f"{settles:.0%} less uncertain")
+
+
 def _next_items(workspace: Workspace, found: HowSure | None) -> list[Item]:
     if found is None:
         return [Fact("", "Working it out…" if workspace.project.runs else "Nothing yet.")]
     display, names = Display(workspace.project.settings.units), workspace.computed.names
     items: list[Item] = []
+    each_month = [spec_of(one) for one in found.monthly]
     for number, w in enumerate(found.wanted[:SHOWN], 1):
         words = place_words(names, w.kind, w.machine, w.place)
         band = band_words(display, w.kind, w.expected, w.half)
         items.append(
             Fact("", f"{number}. {words}: {band}. Removes {w.settles:.0%} of the uncertainty.")
         )
-        items += reading_items(workspace, w.kind, w.machine, w.place)
+        # Its field stands above already.
+        if (w.kind, w.machine, w.place) not in each_month:
+            items += reading_items(workspace, w.kind, w.machine, w.place)
     kinds = dict.fromkeys(w.kind for w in found.wanted[:SHOWN])
     items += [Fact("", INSTRUMENT[kind]) for kind in kinds]
+    if not items and workspace.project.keep.instruments == ():
+        return [Fact("", f"Nothing to measure with. {NO_GAUGE}")]
     return items or [Fact("", "No air is computed anywhere yet.")]
 
 

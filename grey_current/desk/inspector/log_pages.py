@@ -6,7 +6,7 @@ from __future__ import annotations
 
 import datetime
 
-from grey_current.dates import date_words, parse_date
+from grey_current.dates import date_words
 from grey_current.design.flow.assessment import Assessment
 from grey_current.desk.inspector.fields import ActionField, Fact, Item, Section, TextField
 from grey_current.errors import InputError
@@ -17,10 +17,11 @@ from grey_current.keep.forecast import months
 from grey_current.keep.log import entries_of_day, log_lines
 from grey_current.shop.catalogue import materials
 from grey_current.shop.edits import Edit
-from grey_current.shop.keep_edits import with_entries, with_entry_dated, without_entry
+from grey_current.shop.keep_edits import with_entries
 from grey_current.shop.keep_plan import EntryKind
 from grey_current.shop.model import Project
-from grey_current.units import Display, System, parse_volume
+from grey_current.shop.work_edits import with_work
+from grey_current.units import Display, parse_volume
 from grey_current.work.day_plan import plan_day
 from grey_current.work.day_text import day_words
 from grey_current.workspace.workspace import Workspace
@@ -49,8 +50,8 @@ def coming_section(project: Project, found: HowSure | None) -> Section:
         words = "Working it out…"
     else:
         words = "Nothing is due: no machine draws through a collector."
-    dated = [item for item in (found.due if found is not None else ()) if item.date is not None]
-    first = min(dated, key=lambda item: str(item.date)).words if dated else ""
+    dates = [item.date for item in (found.due if found is not None else ()) if item.date]
+    first = date_words(min(dates), Display(project.settings.units).system) if dates else ""
     return Section("What comes next", tuple(items) or (Fact("", words),), summary=first)
 
 
@@ -62,7 +63,7 @@ def logbook_section(workspace: Workspace) -> Section:
     items: list[Item] = []
     if project.work.day:
         words = day_words(project, project.work.day)
-        edit = _logs_day(workspace.assessment)
+        edit = logs_day(workspace.assessment)
         items.append(
             ActionField(
                 "log-day", "Log today's work", step="Log a day's work", edit=edit, detail=words
@@ -73,31 +74,19 @@ def logbook_section(workspace: Workspace) -> Section:
     items.append(_noticed(None))
     lines = [line for line in log_lines(project) if line.entry is not None]
     units = project.settings.units
-    items += [
-        Fact("", f"{line.entry}. {date_words(line.date, units)}: {line.words}")
-        for line in lines[:LATEST]
-    ]
+    items += [Fact("", f"{date_words(line.date, units)}: {line.words}") for line in lines[:LATEST]]
     if len(lines) > LATEST:
         items.append(Fact("", f"{len(lines) - LATEST} earlier lines: File, Export, Logbook."))
-    if lines:
-        items += [
-            TextField(
-                "strike",
-                "Strike out line",
-                "",
-                step="Strike out a line",
-                read=_number,
-                edit=without_entry,
-            ),
-            TextField(
-                "redate",
-                "Line and its date",
-                "",
-                step="Change a line's date",
-                read=lambda text: _number_and_date(text, units),
-                edit=_dated,
-            ),
-        ]
+    if lines or project.keep.readings:
+        items.append(
+            ActionField(
+                "open-logbook",
+                "Open the logbook…",
+                step="",
+                act=workspace.show_logbook,
+                detail="sort, search, change or delete lines",
+            )
+        )
     return Section("Logbook", tuple(items), summary=f"{len(lines)} lines" if lines else "empty")
 
 
@@ -181,30 +170,22 @@ def _noticed(place: str | None) -> TextField:
     )
 
 
-def _logs_day(now: Assessment) -> Edit:
+def emptied_today(collector: str) -> Edit:
+    """The edit that writes down that a collector's bin was emptied."""
+
     def edit(project: Project) -> Project:
-        return with_entries(
-            project, entries_of_day(plan_day(now, project.work.day), datetime.date.today())
-        )
+        entry = made_entry(project, "bin emptied", datetime.date.today(), collector)
+        return with_entries(project, (entry,))
 
     return edit
 
 
-def _number(text: str) -> int:
-    bare = text.strip().removesuffix(".").removeprefix("L")
-    if not bare.isdecimal():
-        raise InputError("Strike out line", text, "write the number before a line, such as 3")
-    return int(bare)
+def logs_day(now: Assessment) -> Edit:
+    """The edit that writes the day into the logbook, and remembers its jobs for the next time."""
 
+    def edit(project: Project) -> Project:
+        jobs = project.work.day
+        written = with_entries(project, entries_of_day(plan_day(now, jobs), datetime.date.today()))
+        return with_work(written, logged=jobs)
 
-def _number_and_date(text: str, units: System) -> tuple[int, datetime.date]:
-    number, _, date = text.strip().partition(" ")
-    if not number.rstrip(".").isdecimal():
-        raise InputError(
-            "Line and its date", text, "write a line's number and its date, such as 3 yesterday"
-        )
-    return int(number.rstrip(".")), parse_date(date, units, "Line and its date")
-
-
-def _dated(project: Project, wanted: tuple[int, datetime.date]) -> Project:
-    return with_entry_dated(project, *wanted)
+    return edit

@@ -4,8 +4,11 @@ figures.
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 from grey_current.design.findings.finding import of_element
-from grey_current.design.space.ground import REACH, SHEET_LENGTH, WIDEST_SHEET
+from grey_current.design.space.lanes import REACH, SHEET_LENGTH, WIDEST_SHEET
+from grey_current.desk.inspector.arrangement_fields import arrangements_section
 from grey_current.desk.inspector.fields import (
     ActionField,
     ChoiceField,
@@ -24,14 +27,16 @@ from grey_current.desk.inspector.fields import (
 )
 from grey_current.desk.inspector.overview_page import overview
 from grey_current.desk.inspector.pickup_fields import pickup_sections
-from grey_current.desk.inspector.place_fields import place_fields
+from grey_current.desk.inspector.place_fields import foot_field, place_fields, stand_fields
 from grey_current.errors import InputError
 from grey_current.shop import edits
 from grey_current.shop.collectors import Collector
 from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
 from grey_current.shop.names import called
+from grey_current.shop.stacking import stand_mates
 from grey_current.units import Display
+from grey_current.work.day_tasks import TURN_SECONDS
 from grey_current.workspace.workspace import Workspace
 
 SIDES = ("front", "back", "left", "right")
@@ -66,7 +71,10 @@ def stage_page(workspace: Workspace) -> Page | None:
         return _machine_page(workspace, workspace.project.machine[owner])
     if workspace.selection is not None:
         return None
-    sections = (Section("What it is for", (wish_field(workspace.project),)),)
+    sections = (
+        Section("What it is for", (wish_field(workspace.project),)),
+        arrangements_section(workspace),
+    )
     return overview(workspace, sections, _machines_answer(workspace))
 
 
@@ -149,6 +157,8 @@ def _place_section(workspace: Workspace, machine: Machine) -> Section:
     items: tuple[Item, ...] = (
         name_field(ident, machine.name),
         *place_fields(workspace.project, chosen if "/parked-" in chosen else ident),
+        *stand_fields(workspace.project, machine),
+        *_turning(workspace.project, machine),
         number_field(
             f"{ident}/turn",
             "Turned",
@@ -172,6 +182,23 @@ def _place_section(workspace: Workspace, machine: Machine) -> Section:
         ),
     )
     return Section("Where it stands", items)
+
+
+def _turning(project: Project, machine: Machine) -> tuple[Item, ...]:
+    """How long turning the stand takes that it shares with others."""
+    mates = stand_mates(project, machine.id)
+    if not mates:
+        return ()
+    owner = project.machine[machine.host] if machine.turns and machine.host else machine
+    return (
+        number_field(
+            f"{machine.id}/turn-stand",
+            "Turning the stand takes",
+            TURN_SECONDS if owner.turn_over is None else owner.turn_over,
+            edit=lambda p, v: edits.changed(p, owner.id, turn_over=v),
+            unit="s",
+        ),
+    )
 
 
 def _feed(machine: Machine) -> ChoiceField:
@@ -220,6 +247,8 @@ def _body_section(workspace: Workspace, machine: Machine) -> Section:
             height,
             edit=lambda p, v: edits.changed(p, ident, height=v),
         ),
+        *(() if stand_fields(project, machine) else (foot_field(project, machine),)),
+        *_room_under(project, machine),
         length_field(
             project,
             f"{ident}/lane",
@@ -233,6 +262,19 @@ def _body_section(workspace: Workspace, machine: Machine) -> Section:
         service_field(machine),
     )
     return Section("Its body", items)
+
+
+def _room_under(project: Project, machine: Machine) -> Iterator[Item]:
+    """Where there is room under a machine: under its stand, and under the wings of its table."""
+    fields = (("under", "Free under it"), ("left_wing", "Left wing"), ("right_wing", "Right wing"))
+    for name, label in fields:
+        yield length_field(
+            project,
+            f"{machine.id}/{name}",
+            label,
+            getattr(machine, name),
+            edit=lambda p, v, name=name: edits.changed(p, machine.id, **{name: v}),  # type: ignore[misc]
+        )
 
 
 def service_field(machine: Machine | Collector) -> TextField:

@@ -13,6 +13,7 @@ from grey_current.desk.inspector.fields import (
     Section,
     number_field,
 )
+from grey_current.desk.inspector.reason_fields import why_button
 from grey_current.shop import edits
 from grey_current.shop.catalogue import materials
 from grey_current.shop.ducts import Run
@@ -20,6 +21,30 @@ from grey_current.shop.model import Project
 from grey_current.shop.places import distance
 from grey_current.units import Display
 from grey_current.workspace.workspace import Workspace
+
+
+def reach_section(workspace: Workspace, run: Run) -> tuple[Section, ...]:
+    """What a hose's end reaches of the floor, for sweeping up: shown where it is asked for."""
+    project = workspace.project
+    if not materials()[run.material].hose or run.start not in project.pickup:
+        return ()
+    shown = workspace.shows_reach
+    items: list[Item] = [
+        ActionField(
+            f"{run.id}/reach",
+            "Hide what its end reaches" if shown else "Show what its end reaches",
+            step="",
+            act=lambda: workspace.show_reach(not shown),
+            detail="of the floor, taken off its machine, round what stands there",
+        )
+    ]
+    found = workspace.reached
+    if shown and found is not None:
+        display = Display(project.settings.units)
+        floor = f"{display.surface(found.reached)} of {display.surface(found.floor)}"
+        items.append(Fact("Of the floor", f"{floor}, {found.share:.0%}"))
+    items += why_button(workspace, run.id, "hung-hose")
+    return (Section("For sweeping up", tuple(items)),)
 
 
 def serves_section(workspace: Workspace, run: Run) -> tuple[Section, ...]:

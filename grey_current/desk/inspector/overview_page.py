@@ -12,7 +12,7 @@ from grey_current.desk.inspector.fields import (
     measured_field,
 )
 from grey_current.desk.inspector.reason_fields import why_button
-from grey_current.shop import edits
+from grey_current.shop import edits, room_edits
 from grey_current.units import Display
 from grey_current.workspace.guide import stage_findings
 from grey_current.workspace.workspace import Workspace
@@ -34,12 +34,7 @@ def settings_section(workspace: Workspace) -> Section:
         "How this shop counts",
         (
             ChoiceField(
-                "units",
-                "Units",
-                s.units,
-                SYSTEMS,
-                step="Change units",
-                edit=lambda p, v: edits.with_settings(p, units=v),
+                "units", "Units", s.units, SYSTEMS, step="Change units", edit=room_edits.in_units
             ),
             ChoiceField(
                 "criterion",

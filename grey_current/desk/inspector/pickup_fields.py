@@ -22,7 +22,6 @@ from grey_current.desk.inspector.fields import (
     yes_no,
 )
 from grey_current.shop import edits
-from grey_current.shop.catalogue import chip_fan
 from grey_current.shop.machines import FreeArea, Machine, Pickup
 from grey_current.shop.model import Project
 from grey_current.shop.pickup_edits import (
@@ -31,12 +30,18 @@ from grey_current.shop.pickup_edits import (
     with_intake,
     with_intake_figure,
     with_new_pickup,
+    with_own_fan,
     without_pickup,
 )
 from grey_current.units import FPM, INCH
 from grey_current.work.day_tasks import TURN_SECONDS
 from grey_current.workspace.workspace import Workspace
 
+OWN_FANS = (("none", "none"), ("own", "a chip fan"), ("bag", "a chip fan, into its own bag"))
+PORT_ENDS = (
+    ("spigot", "a spigot: pipe or hose goes over it"),
+    ("socket", "a socket: pipe goes into it"),
+)
 OPENINGS = (
     ("plain", "plain"),
     ("flanged", "flanged"),
@@ -89,10 +94,10 @@ def _section(project: Project, machine: Machine, pickup: Pickup) -> Section:
     fan = ChoiceField(
         f"{ref}/fan",
         "Own fan",
-        "own" if pickup.own_fan else "none",
-        (("none", "none"), ("own", "a chip fan")),
+        ("bag" if pickup.own_bag else "own") if pickup.own_fan else "none",
+        OWN_FANS,
         step=STEP,
-        edit=lambda p, v: edits.with_pickup(p, ref, own_fan=chip_fan() if v == "own" else None),
+        edit=lambda p, v: with_own_fan(p, ref, v),
     )
     items: list[Item] = [
         TextField(
@@ -104,6 +109,14 @@ def _section(project: Project, machine: Machine, pickup: Pickup) -> Section:
             edit=lambda p, v: edits.with_pickup(p, ref, name=v),
         ),
         _length(project, ref, "port", "Port across", pickup.port),
+        ChoiceField(
+            f"{ref}/port-end",
+            "It ends in",
+            pickup.port_end,
+            PORT_ENDS,
+            step=STEP,
+            edit=lambda p, v: edits.with_pickup(p, ref, port_end=v),
+        ),
         _length(project, ref, "height", "Port height", pickup.height),
         _offset(project, ref, "dx", "Right of middle", pickup.dx),
         _offset(project, ref, "dy", "Behind middle", pickup.dy),

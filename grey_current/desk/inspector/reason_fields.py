@@ -70,7 +70,8 @@ def why_button(workspace: Workspace, key: str, code: str) -> tuple[ActionField, 
     ident = reason_about(code)
     if ident is None:
         return ()
-    title = reasons()[ident].title
-    return (
-        ActionField(f"{key}/why", "Read why", "", act=partial(workspace.read, ident), detail=title),
-    )
+    page, read = reasons()[ident], partial(workspace.read, ident)
+    # A question is its own label.
+    if page.group == "What people ask":
+        return (ActionField(f"{key}/{ident}", page.title, "", act=read),)
+    return (ActionField(f"{key}/why", "Read why", "", act=read, detail=page.title),)

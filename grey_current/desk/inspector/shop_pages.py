@@ -31,6 +31,8 @@ from grey_current.units import Display
 from grey_current.workspace.guide import stage_findings
 from grey_current.workspace.workspace import Workspace
 
+# m: no room is shorter or lower.
+LEAST_ROOM = 1.2
 HOT_CAUTION = (
     "Dust burns and can explode. Clearances of heaters and flues: local code and licensed people."
 )
@@ -86,7 +88,7 @@ def _rooms_page(workspace: Workspace, room: Room) -> Page:
                 project.settings.units,
                 SYSTEMS,
                 step="Change units",
-                edit=lambda p, v: edits.with_settings(p, units=v),
+                edit=room_edits.in_units,
             ),
         ),
     )
@@ -111,6 +113,7 @@ def _room_fields(project: Project, room: Room) -> Section:
             edit=lambda p, v: room_edits.with_size(
                 p, room.id, v, room_edits.size(p.element[room.id])[1]
             ),
+            least=LEAST_ROOM,
         ),
         length_field(
             project,
@@ -120,6 +123,7 @@ def _room_fields(project: Project, room: Room) -> Section:
             edit=lambda p, v: room_edits.with_size(
                 p, room.id, room_edits.size(p.element[room.id])[0], v
             ),
+            least=LEAST_ROOM,
         ),
         length_field(
             project,
@@ -127,6 +131,7 @@ def _room_fields(project: Project, room: Room) -> Section:
             "Ceiling",
             room.ceiling,
             edit=lambda p, v: edits.changed(p, room.id, ceiling=v),
+            least=LEAST_ROOM,
         ),
         ChoiceField(
             f"{room.id}/slope",

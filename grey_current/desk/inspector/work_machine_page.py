@@ -17,6 +17,7 @@ from grey_current.desk.inspector.fields import (
     number_field,
     yes_no,
 )
+from grey_current.desk.inspector.reason_fields import why_button
 from grey_current.errors import InputError
 from grey_current.shop.edits import changed, with_pickup
 from grey_current.shop.machines import Machine
@@ -99,6 +100,8 @@ def _catch_fields(workspace: Workspace, machine: Machine) -> list[Item]:
                 edit=_catches(ref),
             )
         )
+    if machine.pickups:
+        items += why_button(workspace, machine.id, "test-a-hood")
     items.append(yes_no(machine.id, "chip_drawer", "Chip drawer", machine.chip_drawer))
     if machine.chip_drawer:
         items.append(

@@ -3,7 +3,14 @@
 from __future__ import annotations
 
 import math
+from functools import partial
 
+from grey_current.desk.inspector.day_fields import (
+    by_hand_section,
+    job_section,
+    kept_days_section,
+    log_buttons,
+)
 from grey_current.desk.inspector.fields import (
     ActionField,
     ChoiceField,
@@ -20,23 +27,30 @@ from grey_current.desk.inspector.improvement_fields import FIRST
 from grey_current.desk.inspector.price_fields import read_money
 from grey_current.desk.inspector.work_machine_page import machine_page
 from grey_current.files.work_report import day_rows
+from grey_current.shop.day_edits import with_unread_taken, without_unread
 from grey_current.shop.edits import Edit
 from grey_current.shop.model import Project
+from grey_current.shop.names import Names
 from grey_current.shop.work_edits import with_cleaner, with_work, without_cleaner
-from grey_current.shop.work_plan import AirCleaner, DayJob
+from grey_current.shop.work_plan import AirCleaner, DayJob, Unread
 from grey_current.units import Display
 from grey_current.work.chores import chores
 from grey_current.work.day_tasks import LEAST_GAIN
-from grey_current.work.day_text import day_words, job_name, parse_day
+from grey_current.work.day_text import day_words, guess, job_name, read_day, why_unread
+from grey_current.work.dust_budget import LEAST
 from grey_current.work.ears import WALL_TAKES
 from grey_current.work.exposure import COUNTED, REFERENCES, Band, Verdict, exposure, figure
+from grey_current.work.materials import clean_air
 from grey_current.work.room_changes import CLEANER_MODELS
-from grey_current.work.room_day import minutes_words
+from grey_current.work.room_day import STEP, minutes_words
+from grey_current.work.varnish import may_run_on, roughly
 from grey_current.workspace.jobs import Worked
 from grey_current.workspace.workspace import Workspace
 
 MOST_CHANGES = 5
 
+# A day as it is read: its jobs, and the lines that are not understood.
+Jotted = tuple[tuple[DayJob, ...], tuple[Unread, ...]]
 RESPIRATORS = (("none", "none"), ("ffp2", "FFP2"), ("ffp3", "FFP3"), ("half-mask", "half mask, P3"))
 LIMIT_WORDS = {
     "eu-hardwood": "EU, hardwood",
@@ -44,6 +58,10 @@ LIMIT_WORDS = {
     "niosh-wood": "NIOSH, wood",
     "who-pm25": "WHO, fine dust",
 }
+VARNISH = (
+    f"Clean enough is no more floating dust than a quiet room in a house has, {clean_air():g} "
+    "mg/m³. Vacuum first, wipe, then leave it alone: sweeping and blowing start the wait again."
+)
 CAUTION = (
     "Wide allowances: a measurement in your shop is worth more. Fine dust harms lungs: wear a "
     "respirator for what the hoods miss, and while the air is still dusty."
@@ -65,11 +83,23 @@ def stage_page(workspace: Workspace) -> Page | None:
 def _day_page(workspace: Workspace) -> Page:
     project = workspace.project
     found = workspace.computed.worked if project.work.day else None
-    sections = [
-        Section("The day", (_day_field(project), *_day_facts(found)), 1, _day_summary(found))
+    sections, unread = [*job_section(workspace)], _unread_fields(project)
+    buttons = log_buttons(workspace)
+    if buttons:
+        sections.append(Section("When you are done", tuple(buttons), open_first=True))
+    sections += [
+        Section(
+            "The day",
+            (_day_field(project), *unread, *_day_facts(found)),
+            1 + len(unread),
+            _day_summary(found),
+        ),
+        by_hand_section(),
+        kept_days_section(workspace),
     ]
     if found is not None:
-        sections += [*_change_section(found), _air_section(project, found), *_worth_section(found)]
+        sections += [*_change_section(found), _air_section(project, found)]
+        sections += [*_dust_sections(found), *_worth_section(found)]
     sections += [_cleaner_section(project), _house_section(project), _chore_section(project)]
     danger = found.room.warnings if found is not None else ()
     warnings = " ".join(danger) or CAUTION
@@ -78,7 +108,7 @@ def _day_page(workspace: Workspace) -> Page:
 
 def _answer(project: Project, found: Worked | None) -> str:
     if not project.work.day:
-        return "Type the jobs of a day as you jot them down."
+        return "Click the machines that you used: ten minutes a click. Or type the day below."
     if found is None:
         return "Working it out…"
     return exposure(found.room).words
@@ -93,18 +123,46 @@ def _day_summary(found: Worked | None) -> str:
 
 
 def _day_field(project: Project) -> TextField:
-    def read(text: str) -> tuple[DayJob, ...]:
-        return parse_day(text, project) if text.strip() not in ("", "none yet") else ()
+    def read(text: str) -> Jotted:
+        return read_day(text, project) if text.strip() not in ("", "none yet") else ((), ())
 
+    work = project.work
     return TextField(
         "day",
         "Jobs",
-        day_words(project, project.work.day) or "none yet",
+        day_words(project, work.day, work.unread) or "none yet",
         step="Plan a day",
         read=read,
-        edit=lambda p, v: with_work(p, day=v),
-        say=lambda v: day_words(project, v) or "none yet",
+        edit=lambda p, v: with_work(p, day=v[0], unread=v[1]),
+        say=lambda v: day_words(project, *v) or "none yet",
     )
+
+
+def _unread_fields(project: Project) -> list[Item]:
+    """The lines of the day that are not understood, each with what it may mean."""
+    items: list[Item] = []
+    for number, line in enumerate(project.work.unread):
+        why = why_unread(line.text, project) or "it can be read now: take it"
+        items.append(Fact("", f"Not counted: “{line.text}”; {why}.", "short"))
+        meant = guess(line.text, project)
+        if meant is not None:
+            items.append(
+                ActionField(
+                    f"unread/{number}/take",
+                    f"Take it as: {day_words(project, (meant,))}",
+                    step="Take the guess",
+                    edit=partial(with_unread_taken, number=number, job=meant),
+                )
+            )
+        items.append(
+            ActionField(
+                f"unread/{number}/drop",
+                "Leave it out",
+                step="Leave a line out",
+                edit=partial(without_unread, number=number),
+            )
+        )
+    return items
 
 
 def _day_facts(found: Worked | None) -> list[Item]:
@@ -224,6 +282,40 @@ def _air_section(project: Project, found: Worked) -> Section:
     return Section("The dust in the air", tuple(items), summary=f"to {figure(most)} mg/m³")
 
 
+def _dust_sections(found: Worked) -> list[Section]:
+    """Whose dust one breathes, and when the air is clean enough to varnish."""
+    shares = [share for share in found.dust.shares if share.whole >= LEAST]
+    if not shares:
+        return []
+    whose = tuple(Fact(share.words, f"{share.whole:.0%}, {share.way}") for share in shares)
+    # One has no choice of rooms where there is but one.
+    rooms = {room.id: room.name for room in found.day.project.rooms}
+    names = Names(found.day.project)
+    when: list[Item] = [Fact("", line, "short") for line in found.dust.early]
+    for room in found.dust.clean:
+        label = rooms[room.room] if len(rooms) > 1 else "Clean enough"
+        when.append(Fact(label, room.words))
+        if room.band:
+            when.append(Fact("It may be", room.band))
+        if room.without > room.likely + STEP:
+            when.append(Fact("With no cleaner", f"{roughly(room.without)} after work"))
+        if room.running < room.likely - STEP:
+            left_on = ", ".join(names.of(name).lower() for name in may_run_on(found.day))
+            when.append(Fact(f"With {left_on} left on", roughly(room.running)))
+    when.append(Fact("", VARNISH, prose=True))
+    most, soonest = shares[0], min(found.dust.clean, key=lambda room: room.likely)
+    return [
+        Section("Whose dust", whose, summary=f"{most.whole:.0%} {most.name.lower()}"),
+        Section(
+            "When to varnish",
+            tuple(when),
+            len(found.dust.early),
+            summary=soonest.words,
+            open_first=bool(found.dust.early),
+        ),
+    ]
+
+
 def _limit_choice(project: Project) -> ChoiceField:
     options = tuple(
         (name, f"{LIMIT_WORDS[name]}: {found.value:g}") for name, found in REFERENCES.items()
@@ -240,7 +332,7 @@ def _limit_choice(project: Project) -> ChoiceField:
 
 def _change_section(found: Worked) -> list[Section]:
     if not found.complete:
-        return [Section("What would clear it most", (Fact("", "Trying every sensible change…"),))]
+        return [Section("What would clear it most", (Fact("", "Working it out…"),))]
     items = tuple(
         ActionField(
             f"room-change-{n}",

@@ -10,14 +10,17 @@ from functools import lru_cache
 from PyQt6.QtGui import QFontMetricsF
 
 from grey_current.build.drawing import Drawing
-from grey_current.build.papers import Note, Papers, PaperSection, Table
+from grey_current.build.papers import Column, Note, Papers, PaperSection, Table
 from grey_current.desk.theme import paper_font
 
 MARGIN = 15.0
 FOOT = 12.0
 # Heights of lettering (mm).
-TITLE, STRONG, BODY, FINE = 6.0, 3.9, 3.4, 2.8
+TITLE, STRONG, BODY, FINE = 6.0, 3.9, 3.55, 2.8
 LEADING = 1.35
+# The share of a page that is next to nothing, and body and leading that spare such a page.
+LITTLE_ON_IT = 0.3
+CLOSER = (3.4, 1.22)
 GAP = 3.0
 # mm between figures and the column behind them.
 AFTER_FIGURES = 4.0
@@ -133,7 +136,7 @@ def pages(papers: Papers, size: str = "A4") -> list[PaperPage]:
     wide, tall = SIZES[size]
     made: list[PaperPage] = []
     for section in papers.sections:
-        made += _Section(section, *((tall, wide) if section.lying else (wide, tall))).pages
+        made += _laid_out(section, *((tall, wide) if section.lying else (wide, tall)))
     for number, page in enumerate(made, 1):
         low = page.tall - FOOT + 3
         page.marks.append(Rule(MARGIN, low - 4, page.wide - MARGIN, low - 4))
@@ -151,11 +154,28 @@ def pages(papers: Papers, size: str = "A4") -> list[PaperPage]:
     return made
 
 
+def _laid_out(section: PaperSection, wide: float, tall: float) -> list[PaperPage]:
+    """The pages of a section: set closer where that spares a last page with next to nothing."""
+    roomy = _Section(section, wide, tall, BODY, LEADING)
+    if len(roomy.pages) == 1 or roomy.used > LITTLE_ON_IT * tall:
+        return roomy.pages
+    closer = _Section(section, wide, tall, *CLOSER)
+    return closer.pages if len(closer.pages) < len(roomy.pages) else roomy.pages
+
+
+def _beside(column: Column) -> float:
+    """The width (mm) that a column's text keeps free."""
+    return AFTER_FIGURES if column.figures else 2.0
+
+
 class _Section:
     """One section laid out from top to bottom, going on to new pages."""
 
-    def __init__(self, section: PaperSection, wide: float, tall: float) -> None:
+    def __init__(
+        self, section: PaperSection, wide: float, tall: float, body: float, leading: float
+    ) -> None:
         self.wide, self.tall = wide, tall
+        self.body, self.leading = body, leading
         self.pages: list[PaperPage] = []
         self._title = section.title
         self._new_page()
@@ -178,6 +198,11 @@ class _Section:
         return self.wide - 2 * MARGIN
 
     @property
+    def used(self) -> float:
+        """The height (mm) that is used on the last page."""
+        return self.y
+
+    @property
     def _left(self) -> float:
         """The height (mm) that is left on the page."""
         return self.tall - MARGIN - FOOT - self.y
@@ -189,22 +214,22 @@ class _Section:
         title = self._title if len(self.pages) == 1 else f"{self._title}, continued"
         for line in wrapped(title, size, self.room, bold=True)[:2]:
             self._mark(Word(MARGIN, self.y, line, size, bold=True))
-            self.y += size * LEADING
+            self.y += size * self.leading
         self.y += GAP
 
     def _mark(self, mark: Mark) -> None:
         self.pages[-1].marks.append(mark)
 
     def _said(self, block: Note) -> None:
-        size = STRONG if block.strong else BODY
+        size = STRONG if block.strong else self.body
         lines = wrapped(block.text, size, self.room, block.strong)
         for number, line in enumerate(lines):
-            need = size * LEADING * (min(len(lines), 2) if number == 0 else 1) + (
+            need = size * self.leading * (min(len(lines), 2) if number == 0 else 1) + (
                 GAP * 3 if block.strong else 0
             )
             if need > self._left:
                 self._new_page()
-            self.y += size * LEADING
+            self.y += size * self.leading
             self._mark(Word(MARGIN, self.y, line, size, block.strong))
         self.y += GAP * 0.6
 
@@ -212,10 +237,10 @@ class _Section:
         self._heading(table)
         for number, row in enumerate(table.rows):
             lines = self._cells(table, row)
-            tall = max(len(cell) for cell in lines) * BODY * LEADING + 0.8
+            tall = max(len(cell) for cell in lines) * self.body * self.leading + 0.8
             follows = number + 1 < len(table.rows)
             # A heading with its first row.
-            keep = tall + (BODY * LEADING + 0.8 if len(row) == 1 and follows else 0.0)
+            keep = tall + (self.body * self.leading + 0.8 if len(row) == 1 and follows else 0.0)
             if keep > self._left:
                 self._new_page()
                 self._heading(table)
@@ -227,9 +252,9 @@ class _Section:
     def _heading(self, table: Table) -> None:
         if not any(column.title for column in table.columns):
             return
-        if self._left < BODY * LEADING * 3:
+        if self._left < self.body * self.leading * 3:
             self._new_page()
-        self.y += FINE * LEADING
+        self.y += FINE * self.leading
         x = MARGIN
         for column in table.columns:
             wide = column.share * self.room
@@ -244,11 +269,9 @@ class _Section:
 
     def _cells(self, table: Table, row: tuple[str, ...]) -> list[list[str]]:
         if len(row) == 1:
-            return [wrapped(row[0], BODY, self.room, bold=True)]
+            return [wrapped(row[0], self.body, self.room, bold=True)]
         return [
-            wrapped(
-                text, BODY, column.share * self.room - (AFTER_FIGURES if column.figures else 2.0)
-            )
+            wrapped(text, self.body, column.share * self.room - _beside(column))
             for text, column in zip(row, table.columns, strict=True)
         ]
 
@@ -260,8 +283,8 @@ class _Section:
             figures = column.figures and not heading
             at = x + column.share * self.room - AFTER_FIGURES if figures else x
             for number, line in enumerate(cell):
-                y = self.y + BODY * LEADING * (number + 1)
-                self._mark(Word(at, y, line, BODY, heading, "right" if figures else "left"))
+                y = self.y + self.body * self.leading * (number + 1)
+                self._mark(Word(at, y, line, self.body, heading, "right" if figures else "left"))
             x += column.share * self.room
 
     def _side_by_side(self, drawings: list[Drawing]) -> None:
@@ -297,7 +320,7 @@ class _Section:
 
     def _scale_bar(self, x: float, y: float, scale: float) -> None:
         """A length to check the printer by, 100 mm where there is room for it, and the scale."""
-        long = 100.0 if self.pages[-1].lying else 25.0
+        long = 100.0 if self.pages[-1].lying and x + 160 < self.wide else 25.0
         self._mark(Rule(x, y, x + long, y, 0.25))
         for part in (0.0, 0.5, 1.0):
             self._mark(Rule(x + long * part, y - 1.2, x + long * part, y + 1.2, 0.25))

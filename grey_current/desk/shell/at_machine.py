@@ -4,14 +4,21 @@ goes on.
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from PyQt6.QtCore import QRectF, Qt
-from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QDialog, QWidget
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
+from PyQt6.QtWidgets import QDialog, QPushButton, QWidget
 
 from grey_current.design.flow.levers import LeverFacts
+from grey_current.desk.inspector.log_pages import emptied_today, logs_day
 from grey_current.desk.strips.lever_frame import paint_lever
 from grey_current.desk.theme import Palette, sized_font
+from grey_current.errors import GreyCurrentError
+from grey_current.shop.day_edits import with_more_at
+from grey_current.shop.edits import Edit
 from grey_current.work.cards import Card
+from grey_current.work.day import served_by_collectors
 from grey_current.workspace.workspace import Workspace
 
 SLOW = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft
@@ -29,6 +36,8 @@ class AtMachine(QDialog):
         self.setWindowTitle("At the machine")
         self.setAccessibleName("A machine's card in large letters")
         self.workspace, self.cards, self.colours = workspace, cards, palette
+        # What the last click did, or why it did not.
+        self.told = ""
         known = [card.machine for card in cards]
         wanted = (
             workspace.running[0] if workspace.running else (workspace.selection or "").split("/")[0]
@@ -36,6 +45,71 @@ class AtMachine(QDialog):
         self.at = known.index(wanted) if wanted in known else 0
         self.line = 0
         self.setMinimumSize(640, 400)
+        # Two large buttons for the end of the day, and one for ten minutes more.
+        self.buttons = [
+            self._button("+10 min", "Ten more minutes of the day at this machine", self.on_more),
+            self._button("Log today", "Write the day into the logbook", self.on_log),
+            self._button("Bin emptied", "Write that into the logbook", self.on_emptied),
+        ]
+        self._show_buttons()
+
+    def _button(self, words: str, about: str, act: Callable[[], None]) -> QPushButton:
+        button = QPushButton(words, self)
+        button.setToolTip(about)
+        button.setAutoDefault(False)
+        # Space walks through the checklist, whatever was clicked last.
+        button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        button.clicked.connect(act)
+        return button
+
+    def _show_buttons(self) -> None:
+        """Say what has been done, and offer what can be."""
+        project = self.workspace.project
+        more, log, emptied = self.buttons
+        minutes = sum(j.minutes for j in project.work.day if j.machine == self.card.machine)
+        more.setText(f"{minutes:.0f} min, +10" if minutes else "+10 min")
+        more.setEnabled(self._there)
+        log.setEnabled(bool(project.work.day))
+        emptied.setEnabled(any(item.bin is not None for item in project.collectors))
+
+    def _edit(self, step: str, edit: Edit, done: str) -> None:
+        """Change the project; what cannot be is told on the help line."""
+        try:
+            self.workspace.edit(step, edit)
+            self.told = done
+        except GreyCurrentError as problem:
+            self.told = str(problem)
+        self._show_buttons()
+        self.update()
+
+    def on_more(self) -> None:
+        """Ten more minutes of the day at this machine."""
+        machine = self.card.machine
+        self._edit("Ten more minutes", lambda p: with_more_at(p, machine), "")
+
+    def on_log(self) -> None:
+        """Write the day into the logbook."""
+        edit = logs_day(self.workspace.assessment)
+        self._edit("Log a day's work", edit, "Today is in the logbook.")
+
+    def on_emptied(self) -> None:
+        """Write down that the bin of the collector that this machine draws through was emptied."""
+        project = self.workspace.project
+        served = served_by_collectors(project).get(self.card.machine, ())
+        bins = [item.id for item in project.collectors if item.bin is not None]
+        collector = next((c for c in served if c in bins), bins[0])
+        self._edit("Log an emptied bin", emptied_today(collector), "The bin is empty.")
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        unit = self._unit
+        wide, tall = unit * 6.4, unit * 1.9
+        x = self.width() - unit
+        for button in reversed(self.buttons):
+            # The window's style sheet has the last word on fonts.
+            button.setStyleSheet(f"font-size: {round(unit * 0.85)}px; font-weight: bold;")
+            x -= wide
+            button.setGeometry(round(x), round(unit * 0.8), round(wide - unit * 0.3), round(tall))
 
     @property
     def card(self) -> Card:
@@ -62,7 +136,8 @@ class AtMachine(QDialog):
         known = [card.machine for card in self.cards]
         running = [machine for machine in self.workspace.running if machine in known]
         if running and self.card.machine not in running:
-            self.at, self.line = known.index(running[-1]), 0
+            self.at, self.line, self.told = known.index(running[-1]), 0, ""
+            self._show_buttons()
             self.update()
 
     def go_on(self) -> None:
@@ -72,7 +147,8 @@ class AtMachine(QDialog):
 
     def choose(self, number: int) -> None:
         """Another machine's card; it is switched on, as one walks up to it."""
-        self.at, self.line = number % len(self.cards), 0
+        self.at, self.line, self.told = number % len(self.cards), 0, ""
+        self._show_buttons()
         if self._there:
             self.workspace.switch_on((self.card.machine,))
         self.update()
@@ -97,7 +173,7 @@ class AtMachine(QDialog):
         margin = unit
         painter.setFont(sized_font(unit * 2.4, bold=True))
         painter.drawText(
-            QRectF(margin, 0, self.width() - 2 * margin, unit * 3.4), SLOW, self.card.name
+            QRectF(margin, 0, self.width() - 21 * unit, unit * 3.4), SLOW, self.card.name
         )
         if not self._there:
             painter.setFont(sized_font(unit * 1.2))
@@ -109,9 +185,9 @@ class AtMachine(QDialog):
         painter.setPen(p.ink)
         if self.card.gates:
             y = self._paint_text(painter, self.card.gates, y, unit * 1.6)
-        painter.setFont(sized_font(unit * 0.95))
+        painter.setFont(sized_font(unit * 0.8))
         for text in (*self.card.air, f"{self.card.together} {self.card.boards}".strip()):
-            y = self._paint_text(painter, text, y, unit * 1.3)
+            y = self._paint_text(painter, text, y, unit * 1.1)
         painter.setPen(QPen(p.rule, 2))
         painter.drawLine(
             round(margin),
@@ -124,7 +200,7 @@ class AtMachine(QDialog):
         painter.setFont(sized_font(unit * 0.6))
         painter.setPen(p.soft)
         foot = QRectF(margin, self.height() - unit * 1.2, self.width() - 2 * margin, unit)
-        painter.drawText(foot, SLOW, HELP)
+        painter.drawText(foot, SLOW, f"{self.told}  {HELP}".strip())
         painter.end()
 
     def _paint_levers(self, painter: QPainter, unit: float, y: float) -> float:

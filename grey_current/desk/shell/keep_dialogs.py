@@ -11,13 +11,15 @@ from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QFileDialog, QFormLayout,
 
 from grey_current.desk.choice_box import ChoiceBox
 from grey_current.desk.plain import plain_label
+from grey_current.desk.shell.logbook import LogbookWindow
 from grey_current.desk.theme import Palette
-from grey_current.errors import InputError
+from grey_current.errors import GreyCurrentError, InputError
 from grey_current.files import project_file
 from grey_current.files.keep_report import read_readings, readings_csv
 from grey_current.files.log_report import book_csv
 from grey_current.files.safe_write import write_export
 from grey_current.keep.log import merged
+from grey_current.keep.monthly import Monthly
 from grey_current.keep.practice import LEVELS, begun
 from grey_current.shop.demo_shops import demo_path
 from grey_current.shop.keep_edits import with_readings
@@ -25,6 +27,7 @@ from grey_current.shop.model import Project
 from grey_current.workspace.workspace import Workspace
 
 KINDS = "Tables (*.csv)"
+PAGES = "PDF (*.pdf)"
 PROJECTS = "Projects (*.json);;All files (*)"
 
 
@@ -35,6 +38,38 @@ class KeepDialogs:
 
     def __init__(self, window: QWidget, workspace: Workspace, tell: Callable[[str], None]) -> None:
         self.window, self.workspace, self._tell = window, workspace, tell
+        self.logbook: LogbookWindow | None = None
+        workspace.show_logbook = self.show_logbook
+        workspace.save_sticker = self.save_sticker
+
+    def show_logbook(self) -> None:
+        """Open the logbook beside the window, or bring it to the front."""
+        if self.logbook is None:
+            self.logbook = LogbookWindow(self.window, self.workspace)
+        self.logbook.show_workspace()
+        self.logbook.show()
+        self.logbook.activateWindow()
+
+    def save_sticker(self, found: Monthly) -> None:
+        """Ask for a file and write the sticker of the monthly reading; what cannot be is told."""
+        named = self.workspace.file_name("-sticker.pdf")
+        chosen, _ = QFileDialog.getSaveFileName(self.window, "Save the sticker", named, PAGES)
+        if not chosen:
+            return
+        # Fonts for paper are slow to load: only where one is wanted.
+        from grey_current.desk.papers.painting import save_pdf  # noqa: PLC0415
+        from grey_current.desk.papers.sticker_page import sticker_page  # noqa: PLC0415
+
+        page = sticker_page(self.workspace.project, found)
+        try:
+            self._tell(f"{save_pdf([page], Path(chosen), 'Monthly reading')}.")
+        except GreyCurrentError as problem:
+            self._tell(str(problem))
+
+    def show_workspace(self) -> None:
+        """Show the workspace as it is now, where the logbook is open."""
+        if self.logbook is not None and self.logbook.isVisible():
+            self.logbook.show_workspace()
 
     def save_readings(self) -> None:
         """Ask for a file and write the readings into it. Raises `FileError`."""

@@ -6,7 +6,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from PyQt6.QtCore import QMimeData, QPoint, QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QEvent, QMimeData, QPoint, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import (
     QContextMenuEvent,
     QDrag,
@@ -23,7 +23,7 @@ from grey_current.design.flow.states import machine_state
 from grey_current.design.flow.transport import slowest_transport
 from grey_current.design.words import transport_word
 from grey_current.desk import glyphs
-from grey_current.desk.plain import MACHINE_DRAG, plain_label
+from grey_current.desk.plain import MACHINE_DRAG, plain_label, takes_key
 from grey_current.desk.scroll import Scrolled
 from grey_current.desk.theme import SPACE, Palette, font
 from grey_current.units import Display
@@ -39,6 +39,8 @@ SWITCH = QRectF(10, 12, 30, 16)
 TEXT_LEFT = 50.0
 # Below so many pixels a bar says nothing.
 LEAST_BAR = 24
+# Pixels across of the button for ten more minutes.
+MORE_WIDE = 76
 CHIPS_LIE = ("settles", "may settle")
 RIGHT_ALIGNED = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
 
@@ -57,6 +59,8 @@ class RowFacts:
     transport: str
     running: bool
     selected: bool
+    # At the Work stage: the minutes of the day at it.
+    minutes: float | None = None
 
 
 def row_facts(workspace: Workspace, machine: str) -> RowFacts:
@@ -73,13 +77,15 @@ def row_facts(workspace: Workspace, machine: str) -> RowFacts:
         share = round(worst.share, 3)
         need = display.airflow(worst.need.airflow)
         figures = f"{display.airflow(worst.airflow, unit=False)} of {need}"
-        if worst.leaf is None:
+        if worst.loose:
             figures = f"{project.pickup[f'{machine}/{worst.pickup}'][1].name.lower()} not connected"
     item = project.machine[machine]
     chosen = workspace.selection is not None and workspace.selection.split("/")[0] == machine
-    return RowFacts(
-        machine, item.name, state, share, figures, _transport(workspace, answer), running, chosen
-    )
+    chips = _transport(workspace, answer)
+    minutes = None
+    if workspace.stage == "work":
+        minutes = sum(job.minutes for job in project.work.day if job.machine == machine)
+    return RowFacts(machine, item.name, state, share, figures, chips, running, chosen, minutes)
 
 
 def _plain_state(state: str) -> str:
@@ -97,11 +103,12 @@ def _transport(workspace: Workspace, answer: ScenarioAir | None) -> str:
 
 class RackRow(QWidget):
     """One machine. Signals: `chosen` (its row was clicked), `switched` (its switch; True: with the
-    others), `menu_asked` (where on the screen).
+    others), `more_asked` (ten more minutes of the day), `menu_asked` (where on the screen).
     """
 
     chosen = pyqtSignal(str)
     switched = pyqtSignal(str, bool)
+    more_asked = pyqtSignal(str)
     menu_asked = pyqtSignal(QPoint)
 
     def __init__(self, facts: RowFacts, palette: Palette) -> None:
@@ -124,7 +131,8 @@ class RackRow(QWidget):
             return
         self.facts, self.colours = facts, palette
         on = "on" if facts.running else "off"
-        self.setAccessibleName(f"{facts.name}, {on}, {facts.figures}, {facts.state}")
+        day = f", {facts.minutes:.0f} minutes of the day" if facts.minutes is not None else ""
+        self.setAccessibleName(f"{facts.name}, {on}, {facts.figures}, {facts.state}{day}")
         self.update()
 
     def make_tight(self, tight: bool) -> None:
@@ -133,6 +141,13 @@ class RackRow(QWidget):
             self.tight = tight
             self.setFixedHeight(TIGHT_ROW if tight else ROW)
             self.update()
+
+    @property
+    def more_box(self) -> QRectF:
+        """Where ten more minutes are asked for; nothing but at the Work stage."""
+        if self.facts.minutes is None:
+            return QRectF()
+        return more_box(QRectF(self.rect()), self.tight)
 
     def sizeHint(self) -> QSize:
         return QSize(230, TIGHT_ROW if self.tight else ROW)
@@ -147,6 +162,9 @@ class RackRow(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event is None or event.button() != Qt.MouseButton.LeftButton:
+            return
+        if self.more_box.contains(event.position()):
+            self.more_asked.emit(self.facts.machine)
             return
         together = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
         on_switch = SWITCH.adjusted(-8, -8, 8, 8).contains(event.position())
@@ -176,6 +194,11 @@ class RackRow(QWidget):
             self.chosen.emit(self.facts.machine)
             self.menu_asked.emit(event.globalPos())
 
+    def event(self, event: QEvent | None) -> bool:
+        """At the Work stage + is the row's, not the zoom's."""
+        wanted = (Qt.Key.Key_Plus,) if self.facts.minutes is not None else ()
+        return takes_key(event, wanted) or super().event(event)
+
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is None:
             return
@@ -183,10 +206,17 @@ class RackRow(QWidget):
             together = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
             self.switched.emit(self.facts.machine, together)
             self.chosen.emit(self.facts.machine)
+        elif event.key() == Qt.Key.Key_Plus and self.facts.minutes is not None:
+            self.more_asked.emit(self.facts.machine)
         elif event.key() in (Qt.Key.Key_Down, Qt.Key.Key_Up):
             self.focusNextPrevChild(event.key() == Qt.Key.Key_Down)
         else:
             super().keyPressEvent(event)
+
+
+def more_box(box: QRectF, tight: bool) -> QRectF:
+    """Where a row's button for ten more minutes stands."""
+    return QRectF(box.right() - 12 - MORE_WIDE, 2 if tight else 5, MORE_WIDE, 24)
 
 
 def paint_row(painter: QPainter, box: QRectF, facts: RowFacts, p: Palette, focused: bool) -> None:
@@ -252,15 +282,31 @@ def _paint_ground(
 def _paint_name(painter: QPainter, line: QRectF, facts: RowFacts, p: Palette) -> None:
     """The name, cut short before the state at the line's end."""
     painter.setFont(font("small"))
-    state_wide = painter.fontMetrics().horizontalAdvance(facts.state) + 6.0
-    painter.setPen(p.state(facts.state))
-    painter.drawText(line, RIGHT_ALIGNED, facts.state)
+    if facts.minutes is None:
+        state_wide = painter.fontMetrics().horizontalAdvance(facts.state) + 6.0
+        painter.setPen(p.state(facts.state))
+        painter.drawText(line, RIGHT_ALIGNED, facts.state)
+    else:
+        state_wide = MORE_WIDE + 6.0
+        _paint_more(painter, line, facts.minutes, p)
     painter.setFont(font("name", bold=True))
     painter.setPen(p.ink)
     name = painter.fontMetrics().elidedText(
         facts.name, Qt.TextElideMode.ElideRight, int(line.width() - state_wide)
     )
     painter.drawText(line, Qt.AlignmentFlag.AlignVCenter, name)
+
+
+def _paint_more(painter: QPainter, line: QRectF, minutes: float, p: Palette) -> None:
+    """The button that adds ten minutes, with what the day has at this machine so far."""
+    box = QRectF(line.right() - MORE_WIDE, line.top() - 3, MORE_WIDE, 24)
+    painter.setPen(QPen(p.accent, 1.2))
+    painter.setBrush(p.machine_on if minutes else p.raised)
+    painter.drawRoundedRect(box, 4, 4)
+    painter.setPen(p.ink)
+    painter.setFont(font("fine"))
+    words = f"{minutes:.0f} min, +10" if minutes else "+ 10 min"
+    painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
 
 
 def _paint_switch(painter: QPainter, box: QRectF, on: bool, p: Palette) -> None:
@@ -286,12 +332,13 @@ def _paint_bar(painter: QPainter, box: QRectF, facts: RowFacts, p: Palette) -> N
 
 
 class Rack(QFrame):
-    """All machines. Signals: `chosen` (machine), `switched` (machine, together), `menu_asked`
-    (where on the screen) for the one that is selected then.
+    """All machines. Signals: `chosen` (machine), `switched` (machine, together), `more_asked`
+    (machine), `menu_asked` (where on the screen) for the one that is selected then.
     """
 
     chosen = pyqtSignal(str)
     switched = pyqtSignal(str, bool)
+    more_asked = pyqtSignal(str)
     menu_asked = pyqtSignal(QPoint)
 
     def __init__(self, workspace: Workspace, palette: Palette) -> None:
@@ -335,11 +382,12 @@ class Rack(QFrame):
             self._rebuild(wanted)
         for ident, row in self._rows.items():
             row.show_facts(row_facts(self.workspace, ident), self.colours)
-        self._hint.setText(
-            "Click one to switch it on: its gates open, the rest shut."
-            if wanted
-            else "No machines in this shop yet."
-        )
+        self._hint.setText(self._hint_words() if wanted else "No machines in this shop yet.")
+
+    def _hint_words(self) -> str:
+        if self.workspace.stage == "work":
+            return "+ adds ten minutes to the day, and so does a click on the floor."
+        return "Click one to switch it on: its gates open, the rest shut."
 
     def _make_rows_fit(self) -> None:
         """Rows as tall as usual, or tight ones when they would not all be in sight."""
@@ -358,6 +406,7 @@ class Rack(QFrame):
             row = RackRow(row_facts(self.workspace, ident), self.colours)
             row.chosen.connect(self.chosen)
             row.switched.connect(self.switched)
+            row.more_asked.connect(self.more_asked)
             row.menu_asked.connect(self.menu_asked)
             self._list.insertWidget(place, row)
             self._rows[ident] = row

@@ -137,6 +137,7 @@ class MainWindow(QMainWindow):
         self.link.said.connect(self.say)
         self.rack.chosen.connect(self.workspace.select)
         self.rack.switched.connect(self.workspace.toggle)
+        self.rack.more_asked.connect(self.on_more_asked)
         self.inspector.chosen.connect(self.on_finding_chosen)
         self.stage_bar.chosen.connect(self.workspace.go)
         self.floor.refused.connect(self.say)
@@ -165,6 +166,7 @@ class MainWindow(QMainWindow):
         self.stage_bar.show_workspace()
         self.verdict_bar.show_workspace()
         self.rack.show_workspace()
+        self.keeping.show_workspace()
         self.floor.show_workspace(refit=other_shop and notice.look)
         if self.workspace.in_gesture:
             self._side_timer.start()
@@ -344,6 +346,10 @@ class MainWindow(QMainWindow):
     def on_scale_asked(self, first: tuple[float, float], second: tuple[float, float]) -> None:
         """Two places on the plan were pointed at."""
         self.attempt(lambda: self.underlays.scale(first, second))
+
+    def on_more_asked(self, machine: str) -> None:
+        """Ten more minutes of the day at a machine."""
+        self.attempt(lambda: self.workspace.add_minutes(machine))
 
     def on_menu_asked(self, where: QPoint) -> None:
         """Open the menu of what is selected."""

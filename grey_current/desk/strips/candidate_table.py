@@ -17,7 +17,8 @@ from PyQt6.QtWidgets import QToolTip, QWidget
 from grey_current.design.collector.candidates import Offer
 from grey_current.desk.plain import tip
 from grey_current.desk.theme import Palette, font
-from grey_current.units import Display
+from grey_current.spelling import localised
+from grey_current.units import Display, System
 
 # Usual and least pixels across.
 TABLE, LEAST = 378, 290
@@ -119,7 +120,8 @@ class CandidateTable(QWidget):
             return
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        paint_offers(painter, QRectF(self.rect()), self.offers, self.shown, self.now, self.colours)
+        box, system = QRectF(self.rect()), self._display.system
+        paint_offers(painter, box, self.offers, self.shown, self.now, self.colours, system)
         if self.hasFocus():
             painter.setPen(QPen(self.colours.accent, 1, Qt.PenStyle.DotLine))
             painter.drawRect(QRectF(0.5, ROW * 1.6 + self._at * ROW, self.width() - 1, ROW - 1))
@@ -133,6 +135,7 @@ def paint_offers(
     shown: frozenset[str],
     now: str,
     p: Palette,
+    system: System,
 ) -> None:
     """A head line and a row a candidate: name, machines served, worst share, slowest air, and shaft
     power or price.
@@ -156,7 +159,7 @@ def paint_offers(
         painter.setPen(p.ink)
         painter.drawText(QRectF(8, y, 14, ROW), Qt.AlignmentFlag.AlignVCenter, str(number + 1))
         name = painter.fontMetrics().elidedText(
-            offer.model, Qt.TextElideMode.ElideRight, int(names)
+            localised(offer.model, system), Qt.TextElideMode.ElideRight, int(names)
         )
         painter.drawText(QRectF(22, y, names + 4, ROW), Qt.AlignmentFlag.AlignVCenter, name)
         painter.setFont(font("small"))
@@ -176,7 +179,7 @@ def paint_offers(
 
 def offer_words(offer: Offer, display: Display) -> str:
     """A collector's row in words, with what stands against it here."""
-    lines = [offer.model, f"{offer.served_words.capitalize()}."]
+    lines = [localised(offer.model, display.system), f"{offer.served_words.capitalize()}."]
     if offer.too_tall:
         lines.append(f"Too tall here by {display.about(offer.too_tall)}.")
     if offer.over_amps:

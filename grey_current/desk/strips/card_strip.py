@@ -16,9 +16,9 @@ from grey_current.desk.floor.building_paint import paint_feed
 from grey_current.desk.plain import OneLine, tip
 from grey_current.desk.strips.panel import StripPanel
 from grey_current.desk.theme import SPACE, Palette, faded, font
-from grey_current.shop.catalogue import MachineModel, catalogue
+from grey_current.shop.catalogue import MachineModel, catalogue, local_body
 from grey_current.shop.room import HOT
-from grey_current.spelling import spelled
+from grey_current.spelling import localised, spelled
 from grey_current.units import Display, System
 from grey_current.workspace.library import Library
 from grey_current.workspace.placing import SHOP_THINGS, Placeable, copies_of, sized
@@ -342,29 +342,30 @@ def shop_things(system: System) -> tuple[Placeable, ...]:
 @cache
 def machine_things(models: tuple[MachineModel, ...], system: System) -> tuple[Placeable, ...]:
     """The catalogue's machines as things to put down."""
+    bodies = [(m, local_body(m.body, system)) for m in models]
     return tuple(
         Placeable(
             "machine",
             f"{m.group} {m.body.kind}",
-            spelled(m.body.name, system),
-            m.body.width,
-            m.body.depth,
-            m.body.height,
-            m.body if m.body.note else m.body.replaced(note=m.derived),
-            spelled(f"{m.body.kind}. {m.derived}", system),
+            own.name,
+            own.width,
+            own.depth,
+            own.height,
+            m.body if m.body.note else m.body.replaced(note=localised(m.derived, system)),
+            localised(f"{m.body.kind}. {m.derived}", system),
         )
-        for m in models
+        for m, own in bodies
     )
 
 
 @cache
-def collector_things() -> tuple[Placeable, ...]:
+def collector_things(system: System) -> tuple[Placeable, ...]:
     """The catalogue's collectors as things to put down."""
     return tuple(
         Placeable(
             "collector",
             m.model,
-            m.model,
+            localised(m.model, system),
             m.width,
             m.depth,
             m.height,
@@ -386,6 +387,6 @@ def machine_strip(workspace: Workspace, palette: Palette, library: Library) -> S
     """
 
     def things(system: System) -> tuple[Placeable, ...]:
-        return (*machine_things(library.all_models(), system), *collector_things())
+        return (*machine_things(library.all_models(), system), *collector_things(system))
 
     return CardStrip(workspace, palette, "MACHINES AND COLLECTORS", things)

@@ -210,6 +210,7 @@ class LayingStrip(StripPanel):
         self.end.setText("Close" if asked is not None else "Not now")
         self.lay.setVisible(asked is None)
         self._rows.setVisible(asked is not None)
+        self._pictures.setVisible(asked is not None)
         self.rest.setVisible(asked is None and bool(self.workspace.project.runs))
         if offer is None or asked is None:
             self._show_waiting()

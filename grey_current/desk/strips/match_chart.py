@@ -17,6 +17,7 @@ from grey_current.desk.strips.chart_facts import MOST_OTHERS, ChartFacts, Dot, c
 from grey_current.desk.strips.chart_legend import ChartLegend
 from grey_current.desk.strips.panel import StripPanel
 from grey_current.desk.theme import SIZES, SPACE, Palette, faded, font
+from grey_current.spelling import names_alike
 from grey_current.units import CFM, CUBIC_METRE_PER_HOUR, INH2O, Display
 from grey_current.workspace import asking
 from grey_current.workspace.workspace import Workspace
@@ -242,8 +243,8 @@ class MatchChart(StripPanel):
 
     def _number(self, model: str) -> str:
         """The number of a candidate's row in the table."""
-        models = [offer.model for offer in self.table.offers]
-        return str(models.index(model) + 1) if model in models else model
+        rows = enumerate(self.table.offers, 1)
+        return next((str(row) for row, o in rows if names_alike(o.model, model)), model)
 
     def _dot(self, dot: Dot) -> None:
         p = self.colours

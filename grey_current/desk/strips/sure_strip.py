@@ -189,7 +189,7 @@ class SureStrip(StripPanel):
         if not project.runs:
             return "No ducts yet: how sure their airflows are comes with them."
         if found is None:
-            return "Drawing some hundred shops like this one…"
+            return "Working out how sure the airflows are…"
         if not found.sure.pickups:
             return "No airflow to be sure of: no machine has a duct to a collector."
         taught = found.project.keep.applied and found.fit.readings

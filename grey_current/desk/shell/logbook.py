@@ -1,0 +1,221 @@
+"""The logbook in a window of its own: a table that is sorted, searched, changed in place and struck
+out of, each change undone like any other.
+"""
+
+from __future__ import annotations
+
+import datetime
+from typing import Any
+
+from PyQt6.QtCore import QAbstractTableModel, QDate, QModelIndex, QSortFilterProxyModel, Qt
+from PyQt6.QtGui import QKeyEvent, QKeySequence, QShortcut
+from PyQt6.QtWidgets import (
+    QAbstractItemView,
+    QDateEdit,
+    QDialog,
+    QHBoxLayout,
+    QHeaderView,
+    QLineEdit,
+    QPushButton,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+    QTableView,
+    QVBoxLayout,
+    QWidget,
+)
+
+from grey_current.desk.plain import plain_label
+from grey_current.desk.theme import SPACE
+from grey_current.errors import GreyCurrentError
+from grey_current.workspace.logbook_table import (
+    CHIPS,
+    COLUMNS,
+    DATE,
+    HOURS,
+    NOTE,
+    LogRow,
+    at_a_glance,
+    deleted,
+    log_rows,
+    typed,
+)
+from grey_current.workspace.workspace import Workspace
+
+SIZE = (760, 460)
+SORT = Qt.ItemDataRole.UserRole
+
+
+class LogTable(QAbstractTableModel):
+    """The logbook's rows as a table; what is typed goes into the workspace."""
+
+    def __init__(self, workspace: Workspace) -> None:
+        super().__init__()
+        self.workspace = workspace
+        self.rows: list[LogRow] = []
+        self.complaint = ""
+        self.reload()
+
+    def reload(self) -> None:
+        """Show the logbook as it is now."""
+        rows = log_rows(self.workspace.project)
+        if rows == self.rows:
+            return
+        # The same number of lines is a line changed, perhaps in a cell that is still open.
+        if len(rows) == len(self.rows):
+            self.rows = rows
+            last = self.index(len(rows) - 1, len(COLUMNS) - 1)
+            self.dataChanged.emit(self.index(0, 0), last)
+            return
+        self.beginResetModel()
+        self.rows = rows
+        self.endResetModel()
+
+    def rowCount(self, parent: QModelIndex = QModelIndex()) -> int:  # noqa: B008
+        return 0 if parent.isValid() else len(self.rows)
+
+    def columnCount(self, parent: QModelIndex = QModelIndex()) -> int:  # noqa: B008
+        return 0 if parent.isValid() else len(COLUMNS)
+
+    def headerData(
+        self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole
+    ) -> Any:
+        if orientation == Qt.Orientation.Horizontal and role == Qt.ItemDataRole.DisplayRole:
+            return COLUMNS[section]
+        return None
+
+    def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
+        row, column = self.rows[index.row()], index.column()
+        if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.EditRole):
+            return row.cells[column]
+        if role == Qt.ItemDataRole.ToolTipRole:
+            return row.cells[column] or None
+        if role == Qt.ItemDataRole.TextAlignmentRole and column in (HOURS, CHIPS):
+            return Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
+        return row.keys[column] if role == SORT else None
+
+    def flags(self, index: QModelIndex) -> Qt.ItemFlag:
+        found = super().flags(index)
+        if index.isValid() and self.rows[index.row()].editable(index.column()):
+            return found | Qt.ItemFlag.ItemIsEditable
+        return found
+
+    def setData(self, index: QModelIndex, value: Any, role: int = Qt.ItemDataRole.EditRole) -> bool:
+        row, column = self.rows[index.row()], index.column()
+        if role != Qt.ItemDataRole.EditRole or value == row.cells[column]:
+            return False
+        try:
+            edit = typed(self.workspace.project, row, column, str(value))
+            self.workspace.edit("Change a line of the logbook", edit)
+        except GreyCurrentError as problem:
+            self.complaint = str(problem)
+            return False
+        self.complaint = ""
+        return True
+
+
+class DayPicker(QStyledItemDelegate):
+    """A date is picked from a calendar."""
+
+    def createEditor(
+        self, parent: QWidget | None, option: QStyleOptionViewItem, index: QModelIndex
+    ) -> QWidget | None:
+        del option, index
+        editor = QDateEdit(parent)
+        editor.setCalendarPopup(True)
+        editor.setDisplayFormat("yyyy-MM-dd")
+        editor.setMaximumDate(QDate.currentDate())
+        return editor
+
+    def setEditorData(self, editor: QWidget | None, index: QModelIndex) -> None:
+        if isinstance(editor, QDateEdit):
+            editor.setDate(QDate.fromString(str(index.data(SORT)), "yyyy-MM-dd"))
+
+    def setModelData(self, editor: QWidget | None, model: Any, index: QModelIndex) -> None:
+        if isinstance(editor, QDateEdit):
+            model.setData(index, editor.date().toString("yyyy-MM-dd"))
+
+
+class LogbookWindow(QDialog):
+    """The logbook beside the main window. No signals."""
+
+    def __init__(self, parent: QWidget, workspace: Workspace) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Logbook")
+        self.resize(*SIZE)
+        self.workspace = workspace
+        self.table = LogTable(workspace)
+        self.shown = QSortFilterProxyModel()
+        self.shown.setSourceModel(self.table)
+        self.shown.setSortRole(SORT)
+        self.shown.setFilterKeyColumn(-1)
+        self.shown.setFilterCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
+        self.search = QLineEdit()
+        self.search.setPlaceholderText("Find in the logbook…")
+        self.search.setClearButtonEnabled(True)
+        self.search.textChanged.connect(self.shown.setFilterFixedString)
+        self.view = self._made_view()
+        self.glance, self.complaint = plain_label(name="soft"), plain_label(name="complaint")
+        for label in (self.glance, self.complaint):
+            label.setWordWrap(True)
+        self.delete = QPushButton("Delete")
+        self.delete.setAutoDefault(False)
+        self.delete.setToolTip("Deletes the lines that are selected; Undo brings them back.")
+        self.delete.clicked.connect(self.on_delete)
+        foot = QHBoxLayout()
+        foot.addWidget(self.glance, 1)
+        foot.addWidget(self.delete)
+        # The window's own keys do not reach it while this one is in front.
+        for keys, act in (
+            (QKeySequence.StandardKey.Undo, workspace.undo),
+            (QKeySequence.StandardKey.Redo, workspace.redo),
+        ):
+            QShortcut(QKeySequence(keys), self, act)
+        layout = QVBoxLayout(self)
+        layout.setSpacing(SPACE)
+        layout.addWidget(self.search)
+        layout.addWidget(self.view, 1)
+        layout.addWidget(self.complaint)
+        layout.addLayout(foot)
+        self.show_workspace()
+
+    def _made_view(self) -> QTableView:
+        view = QTableView()
+        view.setModel(self.shown)
+        view.setSortingEnabled(True)
+        view.sortByColumn(DATE, Qt.SortOrder.DescendingOrder)
+        view.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+        view.setAlternatingRowColors(True)
+        view.setItemDelegateForColumn(DATE, DayPicker(view))
+        view.setAccessibleName("The logbook, a line a row")
+        head, side = view.horizontalHeader(), view.verticalHeader()
+        if head is not None and side is not None:
+            head.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
+            head.setSectionResizeMode(NOTE, QHeaderView.ResizeMode.Stretch)
+            side.hide()
+        return view
+
+    def show_workspace(self) -> None:
+        """Show the logbook as it is now."""
+        self.table.reload()
+        self.glance.setText(at_a_glance(self.workspace.project, datetime.date.today()))
+        self.complaint.setText(self.table.complaint)
+        self.complaint.setVisible(bool(self.table.complaint))
+        self.delete.setEnabled(bool(self.table.rows))
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is not None and event.key() == Qt.Key.Key_Delete:
+            self.on_delete()
+            return
+        super().keyPressEvent(event)
+
+    def on_delete(self) -> None:
+        """Take the selected lines out."""
+        chosen = self.view.selectionModel()
+        if chosen is None:
+            return
+        places = {self.shown.mapToSource(index).row() for index in chosen.selectedRows()}
+        rows = [self.table.rows[place] for place in sorted(places)]
+        if rows:
+            many = len(rows) > 1
+            step = f"Delete {len(rows)} lines of the logbook" if many else "Delete a line"
+            self.workspace.edit(step, deleted(rows))
