@@ -81,7 +81,7 @@ def guide(camera: Camera) -> None:
     """A new shop with the guide, and two machines in it."""
     camera.workspace.open_template("double-garage")
     camera.workspace.go("machines")
-    for name in ("Table saw", "Planer 12 in"):
+    for name in ("Table saw", "12 in planer"):
         camera.application.processEvents()
         camera.press(f"guide/{name}")
     camera.shot("guide")

@@ -53,7 +53,7 @@ def cellar() -> Project:
         project.replaced(features=tuple(posts)),
         ("Table saw", 6.0, 0.8, 0.0),
         ("Small bandsaw", 9.5, 2.4, 0.0),
-        ("Planer 12 in", 2.0, 6.0, 90.0),
+        ("12 in planer", 2.0, 6.0, 90.0),
     )
 
 
@@ -81,7 +81,7 @@ def garage() -> Project:
     return with_machines(
         project.replaced(openings=doors),
         ("Table saw", 3.4, 2.4, 0.0),
-        ("Jointer 8 in", 1.2, 4.2, 90.0),
+        ("8 in jointer", 1.2, 4.2, 90.0),
         ("Spindle sander", 5.0, 1.0, 0.0),
     )
 

@@ -295,8 +295,8 @@ def test_the_bill_of_the_allotment_shed_by_hand(tmp_path, capsys):
     assert cli.main(["parts", str(path), "--json"]) == 0
     found = json.loads(capsys.readouterr().out)
     by_hand = {
-        "1 hp single-stage, 4 in inlet": (1, 320.00),
-        "Wet/dry vacuum, 2 1/2 in hose": (1, 240.00),
+        "1 hp single-stage, 100 mm inlet": (1, 320.00),
+        "Wet/dry vacuum, 63 mm hose": (1, 240.00),
         "Hose clamp 63 mm": (2, 2.10),
         "Hose clamp 100 mm": (2, 2.40),
         "Hose 100 mm, ribbed": (2.4, 12.50),

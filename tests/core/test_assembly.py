@@ -19,6 +19,7 @@ from grey_current.design.parts.assembly import GO_TOGETHER, Assembly, assemble
 from grey_current.design.parts.joint_places import gap_from
 from grey_current.design.parts.make_room import troubles, with_room
 from grey_current.design.parts.parts_list import PartsList
+from grey_current.design.parts.straights import straights_of
 from grey_current.design.parts.takeoffs import NEAR_ANGLE, Joints
 from grey_current.design.space.hits import clash_set
 from grey_current.errors import GreyCurrentError, RefusedEdit
@@ -95,6 +96,8 @@ class Walker:
             out = next(n for n, e in enumerate(part.ends) if not e.comes and n != end_in)
             leaves = part.ends[out]
             assert math.dist(at, here.at) <= WITHIN, (pickup, ident, math.dist(at, here.at))
+            if number == 0:
+                self.goes_on(pickup, part, here)
             way_in = tuple(-x for x in here.out)
             if part.kind == "hose":
                 at = leaves.at  # it hangs as it will, between what its two ends are clamped to
@@ -110,12 +113,33 @@ class Walker:
                     c for c in self.project.collectors if (ident, out) in self.made.ports[c.id]
                 )
                 assert math.dist(at, position(self.project, owner.id)) <= WITHIN
+                self.goes_on(owner.id, part, leaves)
                 return
             other = self.made.part[onward[0]].ends[onward[1]]
             assert abs(turned(leaves.out, other.out) - 180) <= DEGREES, (pickup, ident, onward)
             assert (leaves.gender, other.gender) in GO_TOGETHER, (ident, onward)
             assert abs(leaves.bore - other.bore) <= 0.0031, (ident, onward)
             end_in = onward[1]
+
+    def goes_on(self, ref: str, part, end) -> None:
+        """What stands at a port or an inlet goes on what that ends in: over a spigot or into a
+        socket, and plastic pipe on neither but by a sleeve.
+        """
+        if ref in self.project.pickup:
+            pickup = self.project.pickup[ref][1]
+            ends_in, bore = pickup.port_end, pickup.port
+        else:
+            item = self.project.collector[ref]
+            ends_in, bore = item.inlet_end, item.inlet
+        assert abs(end.bore - bore) <= 0.0031, (ref, end.bore, bore)
+        words = part.key.split("/")
+        if ends_in == "socket":
+            # A crimp fits as it is, what is plain too.
+            assert end.gender in ("male", "plain"), (ref, part)
+            return
+        assert words[:2] != ["pipe", "pvc"], (ref, part)
+        crimp = words[:2] == ["pipe", "snap-lock-steel"]
+        assert end.gender in ("female", "cuff", "plain") or crimp, (ref, part)
 
     def bends_as_sold(self, part, angle: float) -> None:
         """A straight part is straight, an elbow turns by what its name says, within what joints
@@ -146,9 +170,8 @@ def walk_all(project: Project) -> tuple[int, int]:
         passed = {*paths.onward(first), *(p.split("/")[0] for p in path)}
         if not path or not first:
             continue
-        if made.joins.get((path[-1], 1)) or not any(
-            end[0] == path[-1] for c in project.collectors for end in made.ports.get(c.id, [])
-        ):
+        inlets = [end[0] for c in project.collectors for end in made.ports.get(c.id, [])]
+        if path[-1] not in inlets:
             continue  # it leads to no collector
         if passed & bad:
             left += 1
@@ -161,7 +184,19 @@ def walk_all(project: Project) -> tuple[int, int]:
 @pytest.mark.parametrize("material", [m.name for m in materials().values() if not m.hose])
 @pytest.mark.parametrize("name", SHOPS)
 def test_every_chain_closes(name, material):
-    walk_all(in_material(SHOPS[name], material))
+    project = in_material(SHOPS[name], material)
+    led = [run for run in project.runs if run.id in AirPaths(project).down]
+    ducted = {ref for run in led for ref in run.ends if ref in project.pickup}
+    assert sum(walk_all(project)) == len(ducted)
+
+
+def with_sockets(project: Project) -> Project:
+    """The shop with ports and inlets that pipe goes into."""
+    for ref in project.pickup:
+        project = edits.with_pickup(project, ref, port_end="socket")
+    for item in project.collectors:
+        project = edits.changed(project, item.id, inlet_end="socket")
+    return project
 
 
 def random_chains(seeds: range) -> tuple[int, int]:
@@ -170,7 +205,8 @@ def random_chains(seeds: range) -> tuple[int, int]:
     for seed in seeds:
         drawn = made_up(seed)
         for material in ("spiral-steel", "pvc", "snap-lock-steel"):
-            done = walk_all(in_material(drawn, material))
+            ends = with_sockets(drawn) if seed % 2 else drawn
+            done = walk_all(in_material(ends, material))
             walked, left = walked + done[0], left + done[1]
     return walked, left
 
@@ -292,6 +328,59 @@ def test_two_branches_at_one_joint_stand_one_behind_the_other_or_are_said_to_hav
     assert len(found) == 1 and found[0].severity == "fault"
 
 
+@pytest.mark.parametrize("material", ["spiral-steel", "pvc", "snap-lock-steel"])
+def test_where_a_main_turns_its_elbow_keeps_the_corner_and_the_wye_stands_behind(material):
+    straight = tee(45.0, material)
+    _, low, high = position(straight, "fan")
+    # The far end stands up the room: the main comes down to the corner and turns to the collector.
+    bent = changed(straight, "far", x=4.0, y=low - 3.0)
+    bent = changed(bent, "saw", x=4.0, y=low - 4.0)
+    bent = changed(bent, "out", x=6.6, y=low)
+    bent = changed(bent, "planer", x=7.6, y=low)
+    joints = Joints(bent)
+    here = [f for f in joints.fittings if f.point == "wye"]
+    kinds = [f.kind for f in here]
+    # Straight on is the branch then; the main's own corner is the branch's wye.
+    assert walk_all(bent) == (2, 0) and kinds.count("wye") == 1
+    # Both turn: the one that turns less is the main, and keeps its elbow in the corner.
+    both = changed(bent, "out", x=6.0, y=low + 2.0)
+    both = changed(both, "planer", x=7.0, y=low + 3.0)
+    joints, made = Joints(both), assemble(both)
+    elbow = next(f for f in joints.fittings if f.point == "wye" and f.kind == "elbow")
+    wye = next(f for f in joints.fittings if f.point == "wye" and f.kind == "wye")
+    leg = joints.known_sizes[elbow.key][0]
+    for seat in elbow.seats:
+        assert math.dist(seat.at, (4.0, low, high)) == pytest.approx(leg)
+    assert wye.seats[0].at[0] <= 4.0 - leg + 1e-9
+    assert made.misfits or walk_all(both) == (2, 0)
+
+
+def test_crimps_that_go_right_into_one_another_leave_no_pipe_between():
+    """Two elbows of snap-lock, as far apart as both take together."""
+
+    def stepped(far: float) -> Project:
+        _, low, high = position(shop(), "fan")
+        places = [(4.0, low), (4.0, low + far), (7.0, low + far)]
+        points = [point(f"p{n}", x, y, high) for n, (x, y) in enumerate(places)]
+        runs = [
+            run("a", "p0", "fan", material="snap-lock-steel"),
+            run("b", "p1", "p0", material="snap-lock-steel"),
+            run("c", "p2", "p1", material="snap-lock-steel"),
+            run("hose", "saw/port", "p2", material="smooth-hose", length=1.0),
+        ]
+        return shop([machine("saw", 8, low)], points, runs)
+
+    joints = Joints(stepped(3.0))
+    takes = sum(joints.of(joints.project.run["b"], end) for end in ("p0", "p1"))
+    (piece,) = straights_of(stepped(takes), Joints(stepped(takes)), stepped(takes).run["b"])
+    assert piece.joint == 0 and piece.length == pytest.approx(0, abs=1e-9)
+    (longer,) = straights_of(
+        stepped(takes + 0.5), Joints(stepped(takes + 0.5)), stepped(takes + 0.5).run["b"]
+    )
+    crimp = pipe_sizes_of("snap-lock-steel").joint(0.1524)
+    assert longer.length == pytest.approx(0.5 + crimp) and longer.joint == pytest.approx(crimp)
+
+
 def test_only_what_is_sold_is_listed_without_a_word():
     odd = tee(None, drawn=53.0)
     made = assemble(odd)
@@ -315,6 +404,32 @@ def test_what_does_not_go_together_gets_a_partner_that_is_bought_and_cut():
         for part in connectors:
             assert listed[part.key].quantity > 0 and math.dist(part.ends[0].at, part.ends[1].at) < 1
         assert bool(stubs) == any(r.material == "pvc" for r in project.runs)
+        for part in stubs:
+            hub = pipe_sizes_of("pvc").joint(part.ends[0].bore) / 2
+            assert part.length == pytest.approx(hub + 0.05)
+
+
+@pytest.mark.parametrize(
+    ("material", "couplings"), [("pvc", 1), ("spiral-steel", 1), ("snap-lock-steel", 0)]
+)
+def test_two_pipes_that_meet_straight_are_coupled_unless_one_is_crimped(material, couplings):
+    bore = shop().collectors[0].inlet
+    _, low, high = position(shop(), "fan")
+    runs = [run("a", "mid", "fan", bore, material=material)]
+    runs += [run("b", "far", "mid", bore, material=material)]
+    runs += [run("hose", "saw/port", "far", bore, material="smooth-hose", length=1.2)]
+    points = [point("mid", 2.0, low, high), point("far", 4.0, low, high)]
+    drawn = shop([machine("saw", 5.0, low, port=bore)], points, runs)
+    here = [f for f in Joints(drawn).fittings if f.point == "mid"]
+    assert [f.kind for f in here] == ["coupling"] * couplings and walk_all(drawn) == (1, 0)
+
+
+def test_a_hose_goes_over_its_adaptor_without_more():
+    bore = shop().collectors[0].inlet
+    hose = run("hose", "saw/port", "fan", bore, material="smooth-hose", length=4.0)
+    made = assemble(shop([machine("saw", 3.0, 0.0, port=0.1)], [], [hose]))
+    kinds = sorted(part.key.split("/")[0] for part in made.parts)
+    assert kinds == ["adaptor", "hose"] and not made.connectors
 
 
 # -- make room

@@ -26,6 +26,7 @@ from shapely import LineString, Point, Polygon, box
 from shapely.ops import unary_union
 
 from grey_current import cli
+from grey_current.air.separators import KEPT, catch
 from grey_current.build.bill import SHARED, bill
 from grey_current.build.cuts import (
     cutting_list,
@@ -41,8 +42,11 @@ from grey_current.build.cutting import Bar, cut
 from grey_current.build.drawing import Circle, Dimension, Path
 from grey_current.build.full_size import best_page, sheets
 from grey_current.build.made.at_place import bought_instead, figures_at, made_for, templates_at
+from grey_current.build.made.coupler import holding_force, ring_sizes
 from grey_current.build.made.hung import bending, hung_mass
-from grey_current.build.made.joints import gate_leak_share, gate_sizes, holding_force, leaking
+from grey_current.build.made.joints import gate_leak_share, gate_sizes, leaking
+from grey_current.build.made.lid import lid_loss
+from grey_current.build.made.materials import stock, supplies
 from grey_current.build.made.rooms import clean_air, warming
 from grey_current.build.made.template import read, say
 from grey_current.build.made.templates import TEMPLATES, full_size, sheet, template
@@ -73,7 +77,7 @@ from grey_current.files.drawing_dxf import write_dxf
 from grey_current.files.drawing_svg import svg
 from grey_current.files.price_csv import parse_prices, price_list
 from grey_current.shop import build_edits, edits, kept_designs
-from grey_current.shop.build_plan import Offcut
+from grey_current.shop.build_plan import Offcut, ShopMade
 from grey_current.shop.duct_edits import with_point_moved
 from grey_current.shop.edits import changed, removed, with_material, with_settings
 from grey_current.shop.model import Project
@@ -647,6 +651,74 @@ def test_what_decides_against_hand_worked_figures():
     assert "Closing 50% of the opening wins" in half.facts[0] and half.decides != whole.decides
 
 
+def test_a_coupler_holds_and_is_parted_by_hand():
+    """Figures by hand: foam of 6 mm width on a ring of 0.124 m pushes 5 kPa; a hand tips with half."""
+    rings = ring_sizes(0.11, 0.01, 4, foam=True)
+    assert rings.hole == pytest.approx(0.112) and rings.groove == pytest.approx(0.124)
+    assert rings.circle == pytest.approx(0.146) and rings.outside == pytest.approx(0.162)
+    assert 5000 * rings.foam == pytest.approx(5000 * math.pi * 0.124 * 0.006)
+    made = template("coupler").made({"mass": 0.0, "suction": 1500.0, "machines": 3.0}, METRIC)
+    # 2 × 12.2 N and 11.7 N of foam want four magnets of 10 N.
+    assert "4 magnets of 10 N in each ring hold 28 N of the 24 N wanted" in made.decides
+    assert {s.key: s.quantity for s in made.supplies}["magnet/10/5"] == 16
+    assert made.boards[0].count == 4
+    strong = template("coupler").made({"pull": 60.0, "foam": 0.0}, METRIC)
+    assert "Tip it off over its edge: that takes 90 N" not in strong.decides
+    assert "Even tipped over its edge it takes 90 N" in strong.decides
+    assert "Without foam it draws in" in " ".join(strong.facts)
+
+
+@given(
+    st.sampled_from(sorted(KEPT)),
+    st.floats(0, 2),
+    st.floats(0, 1.2),
+    st.floats(0, 1),
+    st.floats(0, 0.5),
+)
+def test_what_a_separator_keeps_falls_with_less_air_and_a_fuller_bin(kind, flow, fill, less, more):
+    here = catch(kind, flow, fill)
+    for kept in (here.chips, here.fine):
+        assert 0 <= kept.least <= kept.usual <= kept.most <= 1
+    assert here.fine.usual <= here.chips.usual
+    for worse in (catch(kind, flow * less, fill), catch(kind, flow, fill + more)):
+        assert worse.chips.usual <= here.chips.usual + 1e-12
+        assert worse.fine.usual <= here.fine.usual + 1e-12
+    assert catch(kind, flow, 1.0).chips.most == 0
+
+
+def test_what_a_separator_keeps_by_hand():
+    """A cyclone lets 2 to 15 % of the fine dust by, and with half its air a fifth more."""
+    fine = catch("cyclone").fine
+    assert (fine.least, fine.most) == pytest.approx((0.85, 0.98))
+    assert fine.usual == pytest.approx(1 - math.sqrt(0.15 * 0.02))
+    assert catch("cyclone", 0.5).fine.least == pytest.approx(1 - 0.15 * 1.2)
+    assert catch("drum lid", 0.5) == catch("drum lid")
+    assert catch("bucket", 1.0, 5 / 6).chips.least == pytest.approx(0.475)
+    assert lid_loss(0.17, 0.1016) == pytest.approx(2.42 * 1.2014 / 2 * 20.97**2, rel=0.01)
+    with pytest.raises(ValueError, match="not negative"):
+        catch("cyclone", -0.1)
+
+
+@pytest.mark.parametrize("name", [item.name for item in TEMPLATES])
+def test_nothing_that_is_made_costs_nothing(name):
+    """Every board, magnet and filter is on the list, priced, and no less than what is cut."""
+    chosen, project = template(name), demo()
+    made = chosen.made({}, METRIC)
+    before = bill(project)
+    with_it = build_edits.with_shop_made(project, ShopMade(template=name))
+    found = bill(with_it)
+    wanted = dict(supplies(made))
+    assert wanted and {f"made/{name}", *wanted} <= set(found.line)
+    assert all(found.line[key].sum > 0 and found.line[key].usual for key in wanted)
+    sheets_bought = sum(q for key, q in supplies(made) if key.startswith("sheet/"))
+    cut_out = sum(
+        b.count * b.length * b.width for b in made.boards if stock(b)[0].startswith("sheet/")
+    )
+    assert sheets_bought >= cut_out
+    assert found.total > before.total
+    assert phase_facts(with_it)[-1].so_far == pytest.approx(found.total)
+
+
 def held_together(made, display):
     """A sheet that one can build by: holes lie in wood, plates lie side by side, and what is written
     along a line is as long as that line.
@@ -813,7 +885,7 @@ def test_a_shop_made_gate_takes_the_bought_ones_place_and_leaks():
 
 def test_drawings_are_true_to_scale_in_dxf_and_svg(tmp_path):
     project = demo()
-    plan, mains, drops = drawings(bill(project))
+    (plan,), mains, drops = drawings(bill(project))
     assert len(mains) == 1 and len(drops) == 10
     write_dxf([plan, *mains, *drops], tmp_path / "all.dxf")
     document = ezdxf.filemanagement.readfile(tmp_path / "all.dxf")

@@ -1,5 +1,6 @@
 """Needs, findings and verdicts: a table of shops and what the program must say of them."""
 
+import math
 from pathlib import Path
 
 import pytest
@@ -11,11 +12,18 @@ from grey_current.design.flow.assess import assess
 from grey_current.design.flow.losses import biggest_loss, largest_losses
 from grey_current.design.flow.scenarios import Scenario, need
 from grey_current.design.flow.shop_losses import PARTS, shop_losses
+from grey_current.design.parts.parts_list import PartsList
+from grey_current.design.space.ground import FloorSpace
+from grey_current.design.space.hose_reach import reach
+from grey_current.errors import RefusedEdit
+from grey_current.files.project_file import dump, parse
 from grey_current.shop import edits
 from grey_current.shop.ducts import Gate
 from grey_current.shop.fans import Claim, CurvePoints
+from grey_current.shop.fitting_edits import usual_hanging, with_hung_hose
 from grey_current.shop.machines import Capture, Measured
 from grey_current.shop.model import Project
+from grey_current.shop.places import distance
 from grey_current.shop.room import Feature, Opening
 from grey_current.shop.room_edits import rectangle
 from grey_current.workspace.stages import stage
@@ -77,6 +85,54 @@ def main_through(thing, hose: bool = False, height: float = 1.5) -> Project:
         [made, run("in", "near", "fan")],
     )
     return edits.added(base, thing)
+
+
+def test_a_hose_is_hung_over_the_way_and_is_as_long_as_that_takes():
+    lies = edits.changed(main_through(WALKWAY, hose=True), "far", height=1.0)
+    lies = edits.changed(lies, "near", height=0.5)
+    found = {f.code: f for f in all_findings(lies, assess(lies))}
+    (change,) = found["hose-across"].fixes
+    hung = change.edit(lies)
+    hose = hung.run["main"]
+    assert change.words == "Hang it at 7' 2\"" and hose.hung == pytest.approx(2.1844)
+    # By hand: up from 1 m, 5.5 m across, down to 0.5 m, and a seventh more for the sag.
+    assert distance(hung, hose) == pytest.approx(5.5 + 1.1844 + 1.6844)
+    assert hose.length == pytest.approx(1.15 * 8.3688, abs=0.011)
+    codes = {f.code for f in all_findings(hung, assess(hung))}
+    assert not codes & {"hose-across", "hose-long", "hose-short", "hose-round"}
+    # No hook makes it shorter than the straight way, and no pipe hangs from one.
+    low = edits.changed(hung, "main", hung=0.1)
+    assert distance(low, low.run["main"]) == pytest.approx(math.hypot(5.5, 0.5))
+    pipe = edits.changed(hung, "in", hung=2.2)
+    assert distance(pipe, pipe.run["in"]) == distance(hung, hung.run["in"])
+    assert edits.with_material(hung, "main", "spiral-steel").run["main"].hung is None
+    # Taken down it is cut to the straight way again; over the ceiling nothing hangs.
+    down = with_hung_hose(hung, "main", None)
+    assert distance(down, down.run["main"]) == pytest.approx(math.hypot(5.5, 0.5))
+    with pytest.raises(RefusedEdit, match="the ceiling is at"):
+        with_hung_hose(hung, "main", 9.0)
+    with pytest.raises(RefusedEdit, match="only a hose hangs"):
+        with_hung_hose(hung, "in", 2.0)
+    hooks = [part for part in PartsList(hung).parts if part.key.startswith("hanger/")]
+    assert sum(part.quantity for part in hooks) == 2 + sum(
+        part.quantity for part in PartsList(lies).parts if part.key.startswith("hanger/")
+    )
+
+
+def test_a_hung_hose_goes_over_what_is_lower_and_costs_air():
+    project = demo("allotment")
+    hung = with_hung_hose(project, "hose", usual_hanging(project, "hose"))
+    hose = hung.run["hose"]
+    space = FloorSpace(hung)
+    for ref in hose.serves:
+        over = reach(hung, space, hose, ref)
+        assert over.length >= reach(project, FloorSpace(project), project.run["hose"], ref).length
+        assert not over.around and not over.walkways
+        assert hose.length >= over.needed - 0.006
+    for ident in ("planer-thicknesser", "bandsaw"):
+        lies, hangs = (assess(p).of_machine[ident].worst for p in (project, hung))
+        assert 0.7 * lies.airflow < hangs.airflow < lies.airflow
+    assert parse(dump(hung), "a file") == hung
 
 
 def with_bin(litres: float) -> Project:

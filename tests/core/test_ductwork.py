@@ -12,6 +12,15 @@ from grey_current.design.flow.assess import assess
 from grey_current.design.flow.trace import trace
 from grey_current.design.improve.comparison import compared, kept_assessment, served
 from grey_current.design.judgement import judge
+from grey_current.design.parts.assembly import assemble
+from grey_current.design.parts.buildable import BuildSet
+from grey_current.design.parts.clean_outs import (
+    clean_out_at,
+    clean_out_of,
+    main_ends,
+    may_take_clean_out,
+    with_clean_out_there,
+)
 from grey_current.design.space.clashes import HEAD_ROOM, DuctSpace, hangers
 from grey_current.design.space.ground import FloorSpace
 from grey_current.design.space.hose_reach import CLEARANCE, reaches, swaps
@@ -19,6 +28,7 @@ from grey_current.design.space.routing import connected, reconnected
 from grey_current.errors import InputError, RefusedEdit
 from grey_current.files import project_file
 from grey_current.shop import edits, kept_designs
+from grey_current.shop.capped_ends import with_capped_stub, with_clean_out
 from grey_current.shop.duct_edits import (
     Drawing,
     beside_walls,
@@ -26,11 +36,9 @@ from grey_current.shop.duct_edits import (
     main_height,
     snapped_heading,
 )
-from grey_current.shop.duct_graph import branch_segment, downstream_ends
+from grey_current.shop.duct_graph import AirPaths, branch_segment, downstream_ends, far_end
 from grey_current.shop.ducts import Gate
 from grey_current.shop.fitting_edits import (
-    with_capped_stub,
-    with_clean_out,
     with_diameter_continued,
     with_gate_at,
     with_gate_on,
@@ -42,7 +50,7 @@ from grey_current.shop.machines import Pickup
 from grey_current.shop.places import distance, position
 from grey_current.shop.room import Beam, Feature, Opening
 from grey_current.shop.room_edits import rectangle
-from tests.core.shops import collector, demo, machine, point, run, shop
+from tests.core.shops import collector, demo, machine, made_up, point, run, shop
 from tests.core.test_routing import with_main
 
 
@@ -102,15 +110,82 @@ def test_a_size_is_carried_on_to_the_next_wye_and_no_further():
 # -- parts
 
 
-def test_a_clean_out_makes_a_tee_that_costs_air_and_can_be_put_only_at_a_foot():
+def caps(project):
+    return sum(part.key.startswith("cap/") for part in assemble(project).parts)
+
+
+def test_a_clean_out_makes_a_tee_that_costs_air_and_can_be_put_only_past_a_turn():
     project = demo()
     cleaned = with_clean_out(project, "jointer-foot")
     assert {"wye_branch", "wye_main"} <= set(kinds(cleaned, "jointer-foot"))
     assert "leak" in kinds(cleaned, "jointer-foot-clean-out")
     assert 0.8 < air_at(cleaned, "jointer") / air_at(project, "jointer") < 1.0
-    for where in ("wye-planer", "jointer-top", "nowhere"):
+    for where in ("wye-planer", "planer/hood", "nowhere"):
         with pytest.raises(RefusedEdit, match="clean-out"):
             with_clean_out(project, where)
+
+
+@pytest.mark.parametrize("seed", [None, *range(12)])
+def test_every_clean_out_that_is_offered_goes_together_and_is_bought(seed):
+    drawn = demo() if seed is None else made_up(seed)
+    paths, now = AirPaths(drawn), BuildSet(drawn)
+    offered = [clean_out_at(paths, drawn, place.id) for place in drawn.points]
+    offered += [clean_out_of(paths, drawn, item.id) for item in drawn.runs]
+    before = caps(drawn)
+    for element, edit in zip([*drawn.point, *drawn.run], offered, strict=True):
+        if edit is not None:
+            assert with_clean_out_there(drawn, element) == edit(drawn)
+            assert element in drawn.point or may_take_clean_out(paths, element)
+            continue
+        with pytest.raises(RefusedEdit, match="clean-out"):
+            with_clean_out_there(drawn, element)
+    assert seed is not None or sum(edit is not None for edit in offered) > 20
+    for made in (edit(drawn) for edit in offered if edit is not None):
+        assert BuildSet(made).troubles <= now.troubles
+        assert caps(made) == before + 1
+    ends = main_ends(paths, drawn)
+    assert seed is not None or [end.edit is not None for end in ends] == [True]
+    for end in ends:
+        if end.edit is not None:
+            then = end.edit(drawn)
+            capped = [each.capped for each in main_ends(AirPaths(then), then)]
+            assert sum(capped) == 1 + sum(each.capped for each in main_ends(paths, drawn))
+
+
+@pytest.mark.parametrize(("along", "wall"), [(1, 1), (1, -1), (-1, 1), (-1, -1)])
+def test_a_stub_leaves_to_the_side_where_no_wall_is_near(along, wall):
+    """A main 0.15 m from a wall, with the flow to either side."""
+    drawn = shop(
+        [machine("saw", 8 * along, 0)],
+        [point("far", 7.0 * along, 0, 0.5)],
+        [run("drop", "saw/port", "far"), run("main", "far", "fan")],
+        [],
+        [collector("fan", 0, 0)],
+    )
+    _, y, _ = position(drawn, "fan")
+    near = y + 0.15 * wall
+    low, high = sorted((near, near - 3.0 * wall))
+    room = drawn.rooms[0].replaced(outline=((-9, low), (9, low), (9, high), (-9, high)))
+    stubbed, end = with_capped_stub(drawn.replaced(rooms=(room,)), "main", 0.1016)
+    cap = stubbed.point[end]
+    assert low < cap.y < high and abs(cap.y - y) > 0.2
+    # Against the flow: the cap is farther from the collector than its wye.
+    (stub,) = [item for item in stubbed.runs if end in item.ends]
+    wye = stubbed.point[far_end(stub, end)]
+    assert abs(cap.x) - abs(wye.x) == pytest.approx(0.3 * math.cos(math.pi / 4), abs=1e-3)
+
+
+def test_what_settles_comes_out_by_a_clean_out_that_is_offered_once():
+    project = demo()
+    settling = next(f for f in all_findings(project, assess(project)) if f.code == "settles")
+    change = next(fix for fix in settling.fixes if fix.words.startswith("A clean-out for"))
+    made = change.edit(project)
+    hit = {f.element for f in all_findings(project, assess(project)) if f.code.startswith("clash")}
+    after = all_findings(made, assess(made))
+    assert {f.element for f in after if f.code.startswith("clash")} <= hit
+    words = [" ".join(f.remedies) for f in after if f.code == "settles"]
+    assert any("Look into the clean-out of" in text for text in words)
+    assert not any(change.words in text for text in words)
 
 
 def test_a_capped_stub_leaves_with_the_flow_and_waits_without_taking_air():

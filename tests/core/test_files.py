@@ -9,6 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from grey_current.build.bill import bill
+from grey_current.design.findings.all_findings import all_findings
 from grey_current.design.flow.assess import assess
 from grey_current.design.improve.comparison import compared, kept_assessment
 from grey_current.errors import FileError
@@ -71,10 +72,30 @@ def test_files_saved_by_every_version_still_load_and_compute(path):
 
 
 def test_a_reserve_is_what_new_shops_have_and_what_older_ones_did_not_count_on():
-    before, now = (project_file.load(path) for path in SAVED[-2:])
+    before, now = (project_file.load(path) for path in SAVED[8:10])
     assert (before.build.reserve, now.build.reserve) == ("none", "one cut")
     assert demo("empty").build.reserve == BuildPlan().reserve == "one cut"
     assert bill(now).total >= bill(before).total
+
+
+def test_a_file_of_version_11_holds_what_stands_on_what_and_arrangements():
+    project = project_file.load(SAVED[10])
+    assert project.collector["vac"].host == "bench" and project.machine["sander"].turns
+    assert [each.name for each in project.arrangements] == ["Usual", "Car in"]
+    assert project.work.days[0].name == "Saturday" and not project.element["car"].away
+    assert not {f.code for f in all_findings(project, assess(project))} & {"overlap", "in-the-air"}
+
+
+def test_what_began_over_the_floor_by_mistake_begins_at_it_in_an_older_file():
+    """Version 10 let a bench have an underside over its top, which nobody could see."""
+    raw = json.loads(project_file.dump(project_file.load(SAVED[10])))
+    for feature in raw["features"]:
+        feature.pop("host"), feature.pop("away")
+        feature["bottom"] = 3.0
+    raw |= {"format_version": 10, "collectors": [], "machines": []}
+    raw |= {"arrangements": [], "arranged": None}
+    found = project_file.from_raw(raw, "it")
+    assert all(feature.bottom == 0 for feature in found.features)
 
 
 def test_a_file_of_version_3_holds_designs_connectors_and_what_runs_together():

@@ -26,7 +26,7 @@ from grey_current.design.laying.free_ground import duct_ground
 from grey_current.design.laying.inlet import ways_out
 from grey_current.design.laying.lattice import OUTSIDE, lattice
 from grey_current.design.laying.places import where_to_stand
-from grey_current.design.laying.proposals import AS_IT_IS, NOTHING_BETTER, propose
+from grey_current.design.laying.proposals import AS_IT_IS, NONE_HOLDS, NOTHING_BETTER, propose
 from grey_current.design.laying.reasons import served_by_any
 from grey_current.design.laying.resizing import resized
 from grey_current.design.laying.sizes import SizeSearch, allowed_sizes, size_runs
@@ -178,13 +178,13 @@ def test_a_machine_is_led_to_the_collector_that_can_and_not_to_the_nearest():
     """A small collector beside the planer, and a cyclone across the room."""
     project = laid_shops.bare(rectangle(0, 0, 6, 4))
     project = laid_shops.with_machines(
-        project, ("Planer 15 in", 3.9, 1.8, 0.0), ("Drum sander", 2.0, 3.2, 0.0)
+        project, ("15 in planer", 3.9, 1.8, 0.0), ("Drum sander", 2.0, 3.2, 0.0)
     )
     model = collector_model("1 hp single-stage, 4 in inlet")
     project = added(project, new_collector(model, "small", "Small fan", 5.4, 0.6))
     found = propose(project).proposals
     assert found[0].name == "Shared out otherwise" and found[0].served == (2, 2)
-    assert "To the Cyclone: drum sander, planer 15 in." in found[0].why
+    assert "To the Cyclone: drum sander, 375 mm planer." in found[0].why
     assert not faults(found[0].project)
     assert all(one.served[0] < 2 for one in found[1:])
 
@@ -192,7 +192,7 @@ def test_a_machine_is_led_to_the_collector_that_can_and_not_to_the_nearest():
 def test_one_hose_is_offered_where_it_does_more_than_ducts():
     """A planer beside a small collector, and two machines that a hose reaches in turn."""
     project = laid_shops.bare(rectangle(0, 0, 4, 3))
-    project = laid_shops.with_machines(project, ("Planer 12 in", 2.0, 2.0, 0.0))
+    project = laid_shops.with_machines(project, ("12 in planer", 2.0, 2.0, 0.0))
     model = collector_model("2 hp single-stage, 6 in inlet")
     project = added(project, new_collector(model, "fan", "Fan", 0.6, 0.6))
     alone = next(p for p in propose(project).proposals if p.name == "One hose")
@@ -211,6 +211,7 @@ def test_one_hose_is_offered_where_it_does_more_than_ducts():
 @given(st.integers(0, 5000))
 @example(190)  # only a hose can be laid, and that reaches two of four
 @example(387)  # its planer's drop stood in the collector's first duct
+@example(281)  # machines stand in one another; the one layout asked for cannot be put together
 def test_every_layout_of_a_random_shop_is_sound(seed):
     project = without_ducts(made_up(seed))
     try:
@@ -219,10 +220,15 @@ def test_every_layout_of_a_random_shop_is_sound(seed):
         return
     for one in found.proposals:
         bad = faults(one.project, one.stranded)
-        assert not [
-            f for f in bad if getattr(f, "kind", "") != "lane"
-        ]  # a collector may stand in a lane itself
+        # A collector may stand in a lane itself. Where nothing holds that is said.
+        sound = not [f for f in bad if getattr(f, "kind", "") != "lane"]
+        assert sound or (NONE_HOLDS in found.notes and one.unsolved)
         assert not one.stranded or any(": " in note for note in found.notes)
+
+
+def unbuilt(row):
+    """What of a row cannot be put together, a piece that holds badly by half."""
+    return sum(1.0 if item.is_fault else 0.5 for item in row.judgement.unbuildable)
 
 
 def true_of(found):
@@ -243,7 +249,15 @@ def true_of(found):
             or row.judgement.by_air == min(p.judgement.by_air for p in ducted),
             "one size": row.name != "One size" or one_size(row.project),
             "square": row.name != "Square to the walls" or row.aslant < 0.5,
-            "across": row.name != "Across the room" or row.aslant >= 0.5,
+            "across": row.name != "Across the room"
+            or row.aslant >= max(0.5, *(p.aslant - 0.011 for p in drawn)),
+            "none serves more at no more trouble behind it": not any(
+                other.served > row.served
+                and other.judgement.trouble <= row.judgement.trouble
+                and unbuilt(other) <= unbuilt(row)
+                and other.aslant <= row.aslant + 4
+                for other in rows[rows.index(row) + 1 :]
+            ),
             "in the order of the judgement": row.rank
             == min(p.rank for p in rows[rows.index(row) :]),
             "nothing else is drawn": bool(laid) or row.duct == 0,
@@ -297,6 +311,7 @@ def one_size(project):
 @pytest.mark.sweep
 @settings(max_examples=8, deadline=None)
 @given(st.integers(0, 5000))
+@example(4662)  # a row that serves more has a piece too short to hold
 @example(190)
 def test_what_the_rows_of_a_random_shop_say_is_true_of_them(seed):
     try:
@@ -686,7 +701,7 @@ def test_a_first_duct_goes_as_far_out_as_boards_leave_room_then_as_it_may():
     model = collector_model("2 hp single-stage, 6 in inlet")
     room = demo("empty").replaced(rooms=(Room(outline=rectangle(0, 0, 8, 5), ceiling=2.6),))
     project = added(room, new_collector(model, "fan", "Fan", 0.6, 2.5))
-    project = laid_shops.with_machines(project, ("Jointer 8 in", 1.7, 0.8, 90.0))
+    project = laid_shops.with_machines(project, ("8 in jointer", 1.7, 0.8, 90.0))
     space = DuctSpace(project)
     found = ways_out(space, project.collector["fan"], 2.2, 0.15)
     in_lane = [space.lanes[0][1].distance(shapely.Point(one.foot)) < 0.075 for one in found]

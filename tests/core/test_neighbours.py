@@ -50,6 +50,7 @@ from grey_current.work.cards import cards
 from grey_current.work.day_plan import plan_day
 from grey_current.work.day_tasks import better_order
 from grey_current.work.day_text import day_words, parse_day
+from grey_current.work.dust_budget import day_dust
 from grey_current.work.pairs import all_pairs
 from grey_current.work.room_changes import room_changes
 from grey_current.work.room_day import room_day
@@ -110,8 +111,7 @@ def test_what_is_built_of_any_shop_adds_up_and_is_read_by_others(name):
         == len(set(pieces))
         == len(report["straights"]) - sum(s["length_m"] <= 0 for s in report["straights"])
     )
-    plan, mains, drops = drawings(found)
-    for drawing in (plan, *mains, *drops):
+    for drawing in itertools.chain(*drawings(found)):
         assert ElementTree.fromstring(svg(drawing)).tag.endswith("svg")
     phases = phase_facts(project)
     json.dumps(build_report.phases_report(project, phases), allow_nan=False)
@@ -134,7 +134,9 @@ def test_a_days_work_in_any_shop_is_whole(name):
     room = room_day(now, day)
     assert (room.low <= room.mid.dust + 1e-9).all()
     assert (room.mid.dust <= room.high + 1e-9).all()
-    report = work_report.day_report(day, better, best.proven, saved, room)
+    dust = day_dust(now, room)
+    assert not dust.shares or sum(s.whole for s in dust.shares) == pytest.approx(1)
+    report = work_report.day_report(day, better, best.proven, saved, room, dust)
     json.dumps(report, allow_nan=False)
     assert sum(report["shares"].values()) == pytest.approx(1.0, abs=1e-4) or not jobs
     assert len(cards(now)) == len(project.machines)
@@ -399,7 +401,7 @@ def test_any_day_is_written_as_it_is_read(data):
     """Jobs, minutes, woods, litres, places and what comes before: the field shows what it would
     read."""
     project = edits.changed(demo(), "saw", one_at_a_time=True)
-    machines = st.sampled_from([*project.machine, "hand-glue", "hand-finish"])
+    machines = st.sampled_from([*project.machine, "hand-glue", "hand-finish", "hand-sand"])
     jobs: list[DayJob] = []
     for number in range(data.draw(st.integers(1, 6))):
         machine = data.draw(machines)

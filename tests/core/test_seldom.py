@@ -26,8 +26,9 @@ from grey_current.design.laying.proposals import propose
 from grey_current.design.parts.parts_list import PartsList, with_shop_made
 from grey_current.design.parts.takeoffs import Joints, elbow_takes, wye_takes
 from grey_current.design.space.free_places import freely_standing
-from grey_current.design.space.ground import WIDEST_SHEET, FloorSpace
+from grey_current.design.space.ground import FloorSpace
 from grey_current.design.space.hits import Hit, clash_set
+from grey_current.design.space.lanes import WIDEST_SHEET
 from grey_current.design.words import piece_words
 from grey_current.errors import FileError, InputError, RefusedEdit
 from grey_current.files.project_file import MIGRATIONS

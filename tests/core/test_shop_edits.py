@@ -2,6 +2,7 @@
 
 import json
 import math
+import re
 
 import ezdxf.filemanagement
 import pytest
@@ -23,6 +24,7 @@ from grey_current.shop.pickup_edits import (
 from grey_current.shop.room import PNG, area, walls
 from grey_current.shop.snap import snapped
 from grey_current.shop.underlays import rescaled
+from grey_current.spelling import names_alike
 from grey_current.workspace.guide import next_step, stage_states
 from grey_current.workspace.library import Library
 from grey_current.workspace.placing import SHOP_THINGS, place, sized
@@ -124,9 +126,35 @@ def test_every_catalogue_machine_can_be_placed_and_says_how_it_was_derived():
     assert len(models) >= 30 and len({m.body.name for m in models}) == len(models)
     for model in models:
         project, ident = edits.placed(project, model.body, 3, 2, 90)
-        assert project.machine[ident].kind == model.body.kind and model.derived
+        own = project.machine[ident]
+        assert names_alike(own.kind, model.body.kind) and model.derived
+        # In the figures of a metric shop: whole millimetres, its mains, the same power.
+        assert not re.search(r"\d in\b", f"{own.name} {own.kind}")
+        assert all(abs(size * 1000 % 1) < 1e-6 for size in (own.width, own.depth))
+        if model.body.amps and model.body.volts:
+            power = model.body.amps * model.body.volts
+            assert own.volts == 230 and own.amps * own.volts == pytest.approx(power, rel=0.04)
+        us, there = edits.placed(edits.with_settings(empty(), units="us"), model.body, 1, 1)
+        assert us.machine[there].width == model.body.width
     project, ident = edits.placed(project, models[0].body, 1, 1)
     assert project.machine[ident].name == "Table saw 2"
+
+
+def test_a_bare_room_gets_round_sizes_in_other_units_and_nothing_else_moves():
+    us = room_edits.in_units(empty(), "us")
+    across, deep = room_edits.size(us.rooms[0])
+    assert all(
+        abs(side / 0.3048 % 1) < 1e-3 or side / 0.3048 % 1 > 0.999 for side in (across, deep)
+    )
+    back = room_edits.in_units(us, "metric")
+    assert back.rooms == empty().rooms and back.settings == empty().settings
+    for drawn in (
+        demo(),
+        demo("allotment"),
+        edits.placed(empty(), machine_models()[0].body, 1, 1)[0],
+    ):
+        other = room_edits.in_units(drawn, "metric" if drawn.settings.units == "us" else "us")
+        assert other.rooms == drawn.rooms and other.machines == drawn.machines
 
 
 def test_taking_a_machine_away_takes_its_hose_and_gates_but_not_the_main():

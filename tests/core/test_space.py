@@ -16,7 +16,8 @@ from grey_current.design.laying.places import where_to_stand
 from grey_current.design.laying.proposals import propose
 from grey_current.design.space.gate_reach import gate_seconds
 from grey_current.design.space.good_places import free_places, wall_place
-from grey_current.design.space.ground import REACH, FloorSpace
+from grey_current.design.space.ground import FloorSpace
+from grey_current.design.space.lanes import REACH
 from grey_current.design.space.outlines import passage, plan, swing_outline, track_outline
 from grey_current.errors import RefusedEdit
 from grey_current.files import project_file

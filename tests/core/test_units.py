@@ -289,6 +289,8 @@ def test_feet_are_asked_for_where_they_may_be_meant_and_each_answer_is_read(now,
         return
     with pytest.raises(DoubtfulInput, match=r"write one of these\.$") as asked:
         parse_length_like(text, "us", "x", now)
+    # No room is two inches long.
+    assert parse_length_like(text, "us", "x", now, inches + 0.01) == pytest.approx(feet)
     answers = [parse_length_like(answer, "us", "x", now) for answer in asked.value.choices]
     assert answers == pytest.approx([inches, feet])
 

@@ -9,6 +9,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 import grey_current
+from grey_current import cli
+from grey_current.design.reasons.reasons import reasons
 from grey_current.spelling import AMERICAN, spelled
 from grey_current.units import (
     GALLON,
@@ -19,6 +21,8 @@ from grey_current.units import (
     parse_volume,
 )
 from grey_current.workspace.commands import COMMANDS, GROUPS
+
+ROOT = Path(grey_current.__file__).parent.parent
 
 BANNED = (
     r"\btake (it|this|that|them|the \w+) away\b",
@@ -62,6 +66,28 @@ def sentences() -> list[tuple[str, str]]:
             and id(node) not in docs
         ]
     return found
+
+
+def test_the_answers_lead_to_what_is_there() -> None:
+    """Every command of docs/answers.md exists, and every heading and field that it names is one."""
+    commands = {name for group in cli.GROUPS for name in group.commands}
+    sources = "".join(path.read_text() for path in (ROOT / "grey_current").rglob("*.py"))
+    rows = [
+        [cell.strip() for cell in line.strip("|").split("|")]
+        for line in (ROOT / "docs/answers.md").read_text().splitlines()
+        if line.startswith("|") and "---" not in line and not line.startswith("| you ask")
+    ]
+    assert len(rows) > 30
+    missing = []
+    for _, where, command in rows:
+        assert command == "–" or command.strip("`") in commands, command
+        for part in re.split(r"[;,]", where):
+            words = part.partition(":")[0].rpartition(" ▸ ")[2].strip().removeprefix("the saw's ")
+            if words[:1].isupper() and not words.startswith("F11") and f'"{words}' not in sources:
+                missing.append((where, words))
+    assert not missing
+    asked = {each.title for each in reasons().values() if each.group == "What people ask"}
+    assert asked <= {question for question, _, _ in rows} and len(asked) > 30
 
 
 def test_no_sentence_has_a_foreign_accent() -> None:

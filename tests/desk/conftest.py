@@ -10,6 +10,7 @@ from PyQt6.QtTest import QTest
 
 from grey_current.desk.shell.window import MainWindow
 from grey_current.desk.theme import font, load_fonts
+from grey_current.spelling import localised
 from grey_current.workspace.settings import UserSettings
 from grey_current.workspace.workspace import demo_workspace
 
@@ -88,7 +89,8 @@ class Hands:
         QTest.mouseClick(self.window.inspector.field(key), Qt.MouseButton.LeftButton)
 
     def take(self, title: str) -> None:
-        """Click a card of the strip that is shown."""
+        """Click a card of the strip that is shown, as the catalogue calls it."""
+        title = localised(title, self.window.workspace.project.settings.units)
         card = self.window.strips.currentWidget().card(title)
         QTest.mouseClick(card, Qt.MouseButton.LeftButton)
         assert self.window.workspace.placing == card.placing

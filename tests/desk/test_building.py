@@ -3,10 +3,13 @@ done."""
 
 from __future__ import annotations
 
+import functools
 import re
 from pathlib import Path
 
 import pytest
+import shapely
+import shapely.affinity
 from pypdf import PdfReader
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QImage
@@ -14,21 +17,23 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QDialog, QFileDialog
 
 from grey_current.build.bill import bill
-from grey_current.build.papers import papers
+from grey_current.build.cuts import numbered
+from grey_current.build.drawing import Dimension, Text, dimension_text
+from grey_current.build.papers import drawings, papers
 from grey_current.build.phases import phase_facts
 from grey_current.design.flow.assess import assess
 from grey_current.desk import app
 from grey_current.desk.inspector.fields import Fact
 from grey_current.desk.papers.layout import FOOT, MARGIN, Placed, Word, pages, width
-from grey_current.desk.papers.painting import picture, print_pages, save_pdf
+from grey_current.desk.papers.painting import CAP, picture, print_pages, save_pdf
 from grey_current.desk.papers.preview import PapersDialog
 from grey_current.desk.shell.build_dialogs import DRAWINGS
 from grey_current.desk.strips.parts_table import ROW
 from grey_current.errors import FileError
 from grey_current.files import project_file
-from grey_current.shop import build_edits
+from grey_current.shop import build_edits, edits
 from grey_current.shop.demo_shops import demo_path
-from tests.core.shops import demo, made_up
+from tests.core.shops import demo, hall, made_up
 from tests.desk.conftest import do
 
 
@@ -302,6 +307,75 @@ def test_no_page_is_empty_and_no_drawing_runs_into_the_foot(window, size):
             assert all(mark.y + 9.5 <= foot for mark in placed), page.marks[0]
 
 
+ON_PAPER = {
+    "loft": demo,
+    "allotment": lambda: demo("allotment"),
+    "hall": lambda: hall(30),
+    **{f"drawn {seed}": functools.partial(made_up, seed) for seed in (7, 12, 23)},
+}
+
+
+def lettering(page):
+    """Everything that is written on a page, each with the outline (mm) of its letters."""
+
+    def outline(text, x, y, size, align, turn=0.0, bold=False):
+        wide = width(text, size, bold)
+        left = {"left": 0.0, "middle": -wide / 2, "right": -wide}[align]
+        # Capitals are 0.72 as high as the face is set.
+        box = shapely.box(left + 0.05, -0.72 * size, left + wide - 0.05, 0.0)
+        return shapely.affinity.translate(shapely.affinity.rotate(box, -turn, origin=(0, 0)), x, y)
+
+    for mark in page.marks:
+        if isinstance(mark, Word):
+            at = (mark.x, mark.y, mark.size, mark.align, 0.0, mark.bold)
+            yield mark.text, outline(mark.text, *at)
+        elif isinstance(mark, Placed):
+            drawing = mark.drawing
+            left, low, _, _ = drawing.bounds
+            mm = 1000 / drawing.scale
+            for item in drawing.items:
+                text = item
+                if isinstance(item, Dimension):
+                    text = dimension_text(item, drawing.scale)
+                if isinstance(text, Text):
+                    x, y = mark.x + (text.at[0] - left) * mm, mark.y - (text.at[1] - low) * mm
+                    at = (x, y, text.size * CAP, text.anchor, text.turn, False)
+                    yield text.text, outline(text.text, *at)
+
+
+@pytest.mark.parametrize("units", ["us", "metric"])
+@pytest.mark.parametrize("name", ON_PAPER)
+def test_nothing_is_written_over_anything_on_any_page(window, name, units):
+    project = edits.with_settings(ON_PAPER[name](), units=units)
+    made = papers(assess(project), phase_facts(project))
+    for size in ("A4", "Letter"):
+        for number, page in enumerate(pages(made, size), 1):
+            words, boxes = zip(*lettering(page), strict=True)
+            sheet, tree = shapely.box(0, 0, page.wide, page.tall), shapely.STRtree(boxes)
+            for one, box in enumerate(boxes):
+                assert sheet.contains(box), (number, words[one])
+                for other in tree.query(box):
+                    over = box.intersection(boxes[other]).area if other > one else 0.0
+                    assert over < 0.15, (number, words[one], words[other])
+
+
+def test_a_plan_too_large_for_a_sheet_is_read_in_parts(window):
+    """Every number of the cutting list once, on the part that shows its pipe."""
+    project = hall(30)
+    found = bill(project)
+    plan, _, _ = drawings(found)
+    assert len(plan) > 2 and all(drawing.scale <= 100 for drawing in plan[1:])
+    numbers = [
+        item.text
+        for drawing in plan
+        for item in drawing.items
+        if isinstance(item, Text) and item.text.isdigit()
+    ]
+    assert sorted(numbers, key=int) == [
+        f"{number}" for number in sorted(numbered(found.cuts).values())
+    ]
+
+
 def test_papers_without_a_window_and_on_a_printer(tmp_path, monkeypatch, capsys):
     path = tmp_path / "out.pdf"
     made = pages(papers(assess(demo("allotment"))), "A4")
@@ -367,7 +441,7 @@ def test_from_the_plan_over_layout_and_price_to_phases_and_paper(
     do(window, "open-empty")
     workspace = window.workspace
     hands.keys("Ctrl+2")
-    for name, x, y in (("Table saw", 2.6, 1.6), ("Planer 12 in", 4.0, 3.0)):
+    for name, x, y in (("Table saw", 2.6, 1.6), ("12 in planer", 4.0, 3.0)):
         hands.take(name)
         hands.click(x, y)
     hands.take("3 hp cyclone, 15 in impeller")

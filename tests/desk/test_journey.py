@@ -212,7 +212,7 @@ def test_an_l_shaped_shop_from_four_walls(window, hands, tmp_path, monkeypatch):
     assert abs(abs(door.end[1] - door.start[1]) - 2.2) < 1e-3
 
     hands.keys("Ctrl+2")
-    for name, x, y in (("Table saw", 3.0, 1.6), ("Jointer 6 in", 1.2, 0.8)):
+    for name, x, y in (("Table saw", 3.0, 1.6), ("6 in jointer", 1.2, 0.8)):
         hands.take(name)
         hands.click(x, y)
     window.strip.search.setText("drill")
@@ -222,7 +222,7 @@ def test_an_l_shaped_shop_from_four_walls(window, hands, tmp_path, monkeypatch):
     QTest.keyClick(card, Qt.Key.Key_Return)
     assert [m.name for m in workspace.project.machines] == [
         "Table saw",
-        "Jointer 6 in",
+        "150 mm jointer",
         "Drill press",
     ]
     press = workspace.project.machine["drill-press"]
@@ -245,14 +245,14 @@ def test_an_l_shaped_shop_from_four_walls(window, hands, tmp_path, monkeypatch):
         "Boards pass through the roll-up door." in f[1].text() for f in window.inspector._values
     )
 
-    workspace.select("jointer-6-in")
-    x = workspace.project.machine["jointer-6-in"].x
+    workspace.select("6-in-jointer")
+    x = workspace.project.machine["6-in-jointer"].x
     window.floor.setFocus()
     QTest.keyClick(window.floor, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
-    assert abs(workspace.project.machine["jointer-6-in"].x - x - 0.1) < 1e-6
+    assert abs(workspace.project.machine["6-in-jointer"].x - x - 0.1) < 1e-6
     hands.keys("Ctrl+C")
     hands.keys("Ctrl+V")
-    assert len(workspace.project.machines) == 4 and workspace.selection == "jointer-6-in-2"
+    assert len(workspace.project.machines) == 4 and workspace.selection == "6-in-jointer-2"
     hands.keys("Del")
     assert len(workspace.project.machines) == 3
     hands.keys("Ctrl+A")
@@ -288,13 +288,13 @@ def test_from_four_walls_to_air_at_every_machine(window, hands, tmp_path, qtbot)
     hands.keys("Ctrl+2")
     for name, x, y in (
         ("Table saw", 3.2, 1.0),
-        ("Planer 12 in", 4.6, 3.2),
+        ("12 in planer", 4.6, 3.2),
         ("Spindle sander", 2.4, 3.3),
         ("3 hp cyclone, 15 in impeller", 0.5, 2.2),
     ):
         hands.take(name)
         hands.click(x, y)
-    assert workspace.project.collectors[0].id == "3-hp-cyclone-15-in-impeller"
+    assert workspace.project.collectors[0].id == "3-hp-cyclone-375-mm-impeller"
     hands.keys("D")
     assert workspace.stage == "air" and "Click the collector" in window.stage_bar.next.text()
     hands.click(0.5, 2.2)
@@ -320,7 +320,7 @@ def test_from_four_walls_to_air_at_every_machine(window, hands, tmp_path, qtbot)
     hands.keys("Esc")
     answers = {
         m: workspace.assessment.of_machine[m]
-        for m in ("table-saw", "planer-12-in", "spindle-sander")
+        for m in ("table-saw", "12-in-planer", "spindle-sander")
     }
     assert all(a.converged and a.pickups[0].airflow > 0.03 for a in answers.values())
     assert len(workspace.project.gates) == 3
@@ -340,8 +340,8 @@ def test_from_four_walls_to_air_at_every_machine(window, hands, tmp_path, qtbot)
     assert workspace.project != drawn and workspace.undo_label == first.words
     hands.keys("Ctrl+Z")
     assert workspace.project == drawn
-    hands.click_row("planer-12-in")
-    assert "Planer 12 in: " in window.verdict_bar.sentence.text()
+    hands.click_row("12-in-planer")
+    assert "300 mm planer: " in window.verdict_bar.sentence.text()
     path = tmp_path / "new.greycurrent.json"
     assert window.files.save_to(path)
     flows = {m: a.pickups[0].airflow for m, a in answers.items()}
@@ -445,6 +445,19 @@ def test_a_part_made_otherwise_and_parts_added(window, hands, qtbot):
         count = len(workspace.project.runs) + len(workspace.project.gates)
         hands.press(f"{element}/{key}")
         assert len(workspace.project.runs) + len(workspace.project.gates) > count
+    workspace.go("build")
+    workspace.select(None)
+    hands.press("main-end/main-8")
+    assert any(point.id == "main-end-clean-out" for point in workspace.project.points)
+    page = window.inspector._page
+    ends = next(section for section in page.sections if section.title == "Clean-outs")
+    assert ends.items[0].value == "it has one"
+    workspace.go("machines")
+    workspace.select("planer")
+    hands.choose("planer/hood/port-end", "a socket: pipe goes into it")
+    assert workspace.project.pickup["planer/hood"][1].port_end == "socket"
+    hands.choose("planer/hood/fan", "a chip fan, into its own bag")
+    assert workspace.project.pickup["planer/hood"][1].own_bag
     workspace.select("gate-jointer")
     hands.type_into("gate-jointer/opening", "50 %")
     hands.type_into("gate-jointer/leak", "0.1")
@@ -464,6 +477,19 @@ def test_one_hose_for_a_shed(window, hands):
     hands.type_into("hose/seconds", "20 s")
     run = workspace.project.run["hose"]
     assert (run.coupling, run.swap_seconds) == ("quick", 20)
+    hands.press("hose/reach")
+    assert window.floor.scene.reach and workspace.reached.share > 0.5
+    hands.press("hose/reach")
+    assert not window.floor.scene.reach
+    hands.choose("hose/hangs", "from a hook, rail or arm")
+    hung = workspace.project.run["hose"]
+    assert hung.hung is not None and hung.length > run.length
+    hands.type_into("hose/hung", "9")
+    assert "the ceiling is at 2.25 m" in window.inspector._complaints["hose/hung"].text()
+    hands.choose("hose/hangs", "as it will")
+    workspace.undo()
+    workspace.undo()
+    assert workspace.project.run["hose"] == run
     hands.press("hose/no-longer-bandsaw/lower")
     assert "bandsaw/lower" not in workspace.project.run["hose"].also_serves
     hands.choose("hose/also", "Bandsaw")
@@ -589,7 +615,7 @@ def test_the_first_collector_is_chosen_before_there_is_any(window, hands, qtbot)
     workspace = window.workspace
     do(window, "open-empty")
     hands.keys("Ctrl+2")
-    for name, x, y in (("Table saw", 3.2, 1.0), ("Planer 12 in", 4.6, 3.2)):
+    for name, x, y in (("Table saw", 3.2, 1.0), ("12 in planer", 4.6, 3.2)):
         hands.take(name)
         hands.click(x, y)
     workspace.select(None)

@@ -4,13 +4,17 @@ contradicts and what is gone."""
 from __future__ import annotations
 
 import pytest
+from pypdf import PdfReader
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QFileDialog
 
+from grey_current.desk.papers.layout import MARGIN, Word, width
+from grey_current.desk.papers.sticker_page import TALL, WIDE, sticker_page
 from grey_current.desk.strips.sure_strip import HEAD, ROW
 from grey_current.files import project_file
+from grey_current.shop import edits
 from tests.core.shops import made_up
 from tests.desk.conftest import do
 
@@ -34,6 +38,12 @@ def wait(window, qtbot):
 
 
 def first_reading(window):
+    wanted = window.workspace.computed.doubt.wanted[0]
+    return f"read/{wanted.kind}/{wanted.machine}/{wanted.place}"
+
+
+def first_field(window):
+    """The first field for a figure on the page."""
     return next(key for key in window.inspector.fields if key.startswith("read/"))
 
 
@@ -50,7 +60,7 @@ def test_a_figure_typed_where_the_ring_stands_narrows_the_bands(keep, hands, qtb
     workspace, strip = keep.workspace, keep.strip
     assert "from the tables alone" in strip._head() and len(strip.rows) == 10
     wanted = workspace.computed.doubt.wanted[0]
-    assert first_reading(keep) == f"read/{wanted.kind}/{wanted.machine}/{wanted.place}"
+    assert first_reading(keep) in keep.inspector.fields
     spot = keep.floor.tool._spot(wanted.place)
     assert keep.floor.rect().contains(spot.toPoint())
     before = {row.pickup: row.high - row.low for row in strip.rows}
@@ -93,6 +103,45 @@ def test_a_figure_typed_where_the_ring_stands_narrows_the_bands(keep, hands, qtb
 
 
 @pytest.mark.sweep
+def test_one_reading_a_month_is_one_field(keep, hands, qtbot, tmp_path, monkeypatch):
+    """From the Keep stage a figure and Enter; what it means stands beside it, and on the sticker."""
+    workspace = keep.workspace
+    (one,) = workspace.computed.doubt.monthly
+    page = keep.inspector._page
+    assert page.sections[0].title == "This month" and page.sections[0].summary == "not read yet"
+    assert keep.floor.rect().contains(keep.floor.tool._spot(one.run).toPoint())
+    key = f"read/static pressure/{one.machine}/{one.run}"
+    hands.type_into(key, f"{one.healthy:.0f} Pa")
+    wait(keep, qtbot)
+    assert "As it should be." in facts(keep) and workspace.computed.doubt.monthly[0].own
+    hands.type_into(key, f"{one.low_red * 0.9:.0f} Pa")
+    wait(keep, qtbot)
+    told = next(i for i in keep.inspector._page.sections[0].items if "Last" in (i.label or ""))
+    assert "clean the filter" in told.value and told.state == "starved"
+    path = tmp_path / "sticker.pdf"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a: (str(path), ""))
+    hands.press(f"sticker/{one.collector}")
+    said = PdfReader(path).pages[0].extract_text()
+    assert "only the saw on" in said and "Green: " in said and "Red under " in said
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a: (str(tmp_path), ""))
+    hands.press(f"sticker/{one.collector}")
+    assert "is a folder" in keep.banner.text.text()
+    # Without a gauge no figure is asked for; with nothing at all nothing is.
+    for name in ("gauge", "anemometer", "clamp ammeter", "telephone"):
+        hands.choose(f"instrument/{name}", "don't have it")
+        wait(keep, qtbot)
+    assert workspace.project.keep.instruments == () and workspace.computed.doubt.wanted == ()
+    assert key not in keep.inspector.fields and "Nothing to measure with" in facts(keep)
+    hands.choose("instrument/gauge", "have it")
+    wait(keep, qtbot)
+    assert key in keep.inspector.fields
+    for units in ("us", "metric"):
+        marks = sticker_page(edits.with_settings(workspace.project, units=units), one).marks
+        words = [mark for mark in marks if isinstance(mark, Word)]
+        assert all(w.x + width(w.text, w.size, w.bold) < MARGIN + WIDE for w in words)
+        assert max(w.y for w in words) < MARGIN + TALL
+
+
 def test_a_reading_that_contradicts_is_named_and_one_whose_place_is_gone_is_kept(
     keep, hands, qtbot
 ):
@@ -127,7 +176,7 @@ def test_every_thing_has_its_page_and_rows_lead_to_it(keep, hands, qtbot, tmp_pa
     hands.type_into(
         "read/airflow/planer/planer/hood"
         if "read/airflow/planer/planer/hood" in keep.inspector.fields
-        else first_reading(keep),
+        else first_field(keep),
         "430 CFM",
     )
     assert len(workspace.project.keep.readings) == 1
@@ -151,10 +200,10 @@ def test_every_thing_has_its_page_and_rows_lead_to_it(keep, hands, qtbot, tmp_pa
     workspace.select("planer-hose")
     assert "no test hole" in keep.inspector._page.subtitle
     workspace.select("cyclone")
-    hands.type_into(first_reading(keep), "1.1")
+    hands.type_into(first_field(keep), "1.1")
     assert workspace.project.keep.readings[-1].kind == "filter drop"
     wait(keep, qtbot)
-    hands.type_into(first_reading(keep), "6 in")
+    hands.type_into(first_field(keep), "6 in")
     wait(keep, qtbot)
     workspace.select(None)
     QApplication.processEvents()

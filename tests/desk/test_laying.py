@@ -62,7 +62,7 @@ def test_from_four_walls_to_a_whole_design_in_twelve_clicks(window, hands, qtbot
     counted.key("Ctrl+2")
     for name, x, y in (
         ("Table saw", 4.2, 1.6),
-        ("Planer 12 in", 5.6, 3.5),
+        ("12 in planer", 5.6, 3.5),
         ("Spindle sander", 2.4, 3.6),
     ):
         hands.take(name)

@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QAbstractButton, QApplication, QComboBox, QLabel, QL
 
 from grey_current.design.findings.finding import Finding
 from grey_current.design.reasons.reasons import reason_page, reasons
+from grey_current.desk.inspector.fields import ChoiceField
 from grey_current.desk.inspector.folding import FIRST_FINDINGS, MOST_WORDS
 from grey_current.desk.inspector.pages import page
 from grey_current.desk.inspector.rows import FindingRow, FoldHead
@@ -153,6 +154,9 @@ def texts(value):
     elif isinstance(value, tuple):
         for part in value:
             yield from texts(part)
+    elif isinstance(value, ChoiceField):
+        # Of what may be chosen only the words are seen, not what they stand for.
+        yield from (value.label, value.step, *(words for _, words in value.options))
     elif is_dataclass(value) and not isinstance(value, Finding):
         for field in dataclass_fields(value):
             if field.name != "key":

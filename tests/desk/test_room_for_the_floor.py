@@ -22,7 +22,7 @@ from tests.core.laid_shops import bare, cellar, garage, many, small, two_rooms, 
 from tests.core.shops import demo
 from tests.desk.conftest import do
 
-NAMES = ("Table saw", "Planer 15 in", "Jointer 8 in", "Bandsaw", "Mitre saw", "Lathe")
+NAMES = ("Table saw", "15 in planer", "8 in jointer", "Bandsaw", "Mitre saw", "Lathe")
 
 
 def square():

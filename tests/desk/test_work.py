@@ -16,6 +16,7 @@ from grey_current.desk.plain import MACHINE_DRAG
 from grey_current.files import project_file
 from grey_current.shop.demo_shops import demo_path
 from grey_current.shop.edits import changed, removed
+from grey_current.shop.work_edits import with_work
 from tests.core.shops import demo, made_up
 from tests.desk.conftest import do
 
@@ -67,7 +68,9 @@ def test_a_day_is_typed_ordered_and_its_dust_cleared(work, hands, qtbot, tmp_pat
     qtbot.waitUntil(lambda: complete(work), timeout=60_000)
     assert "over the reference" in work.inspector._page.answer
     hands.type_into("day", "saw -5 min")
-    assert "more than 0" in work.inspector._complaints["day"].text()
+    assert "more than 0" in work.inspector._page.sections[1].items[1].value
+    hands.type_into("day", "boat 5")
+    assert "is no one machine" in work.inspector._complaints["day"].text()
     hands.type_into("windows", "900")
     assert "at most 20" in work.inspector._complaints["windows"].text()
     monkeypatch.setattr(
@@ -80,6 +83,55 @@ def test_a_day_is_typed_ordered_and_its_dust_cleared(work, hands, qtbot, tmp_pat
     assert project_file.load(tmp_path / "day.greycurrent.json").work == workspace.project.work
 
 
+def test_a_line_that_is_not_understood_is_marked_with_a_guess(work, hands):
+    workspace = work.workspace
+    hands.type_into("day", "saw 20, plnaer 25 walnut, boat 5")
+    assert [job.machine for job in workspace.project.work.day] == ["saw"]
+    assert "plnaer 25 walnut" in work.inspector.field("day").text()
+    assert work.inspector.field("unread/0/take").words() == "Take it as: planer 25 min walnut"
+    hands.press("unread/0/take")
+    assert [job.machine for job in workspace.project.work.day] == ["saw", "planer"]
+    hands.press("unread/0/drop")
+    assert not workspace.project.work.unread and "boat" not in work.inspector.field("day").text()
+    workspace.undo()
+    workspace.undo()
+    assert [line.text for line in workspace.project.work.unread] == ["plnaer 25 walnut", "boat 5"]
+
+
+def test_whose_dust_it_is_and_when_to_varnish_are_said(work, hands, qtbot):
+    workspace = work.workspace
+    hands.type_into("day", "sand 40")
+    for _ in range(2):
+        hands.press("by-hand/hand-sand")
+    hands.press("by-hand/hand-finish")
+    do(work, "undo")
+    hands.press("by-hand/hand-finish")
+    jobs = [(job.machine, job.minutes) for job in workspace.project.work.day]
+    assert jobs == [("sander", 40), ("hand-sand", 20), ("hand-finish", 10)]
+    hands.type_into("day", "sand 40, hand sanding 20, finish 10, saw 10")
+    qtbot.waitUntil(lambda: complete(work), timeout=60_000)
+    page = work.inspector._page
+    rows = {
+        s.title: [(i.label, i.value) for i in s.items if isinstance(i, Fact)] for s in page.sections
+    }
+    whose = dict(rows["Whose dust"])
+    assert "nothing catches it" in whose["Hand sanding, 20 min"]
+    assert sum(int(value.split("%")[0]) for value in whose.values()) == pytest.approx(100, abs=2)
+    assert "after work" in dict(rows["When to varnish"])["Clean enough"]
+    # The stove: a cyclone that takes the air away is not left on beside it.
+    assert not any("left on" in label for label, _ in rows["When to varnish"])
+    assert any("saw is used after the finishing" in value for _, value in rows["When to varnish"])
+    workspace.edit(
+        "Stay in", lambda p: changed(p, "cyclone", exhausts="into the shop", stands="in the room")
+    )
+    qtbot.waitUntil(lambda: complete(work), timeout=60_000)
+    rows = {
+        s.title: [i.label for i in s.items if isinstance(i, Fact)]
+        for s in work.inspector._page.sections
+    }
+    assert "With the cyclone left on" in rows["When to varnish"]
+
+
 def test_the_floor_is_tinted_along_the_day(work, hands):
     workspace, strip = work.workspace, work.strip
     step = next(s for s in workspace.computed.worked.day.steps if s.machine == "planer")
@@ -88,7 +140,7 @@ def test_the_floor_is_tinted_along_the_day(work, hands):
         Qt.MouseButton.LeftButton,
         pos=QPoint(round(strip.x_of((step.starts + step.ends) / 2)), 40),
     )
-    assert workspace.selection == "planer" and step.starts < workspace.clock < step.ends
+    assert workspace.chosen_job == step.job and step.starts < workspace.clock < step.ends
     clean = work.floor.grab().toImage()
     QTest.mousePress(strip, Qt.MouseButton.LeftButton, pos=QPoint(round(strip.x_of(0)) + 1, 120))
     QTest.mouseMove(strip, QPoint(round(strip.x_of(6000)), 120))
@@ -99,6 +151,98 @@ def test_the_floor_is_tinted_along_the_day(work, hands):
     strip.grab()
     workspace.go("air")
     assert workspace.clock is None
+
+
+def more(work, machine):
+    """Click a row's button for ten more minutes."""
+    row = work.rack.row(machine)
+    QTest.mouseClick(row, Qt.MouseButton.LeftButton, pos=row.more_box.center().toPoint())
+
+
+def test_a_day_is_logged_in_five_clicks(window, hands, qtbot):
+    workspace = window.workspace
+    workspace.edit("None", lambda p: with_work(p, day=()))
+    QTest.mouseClick(window.stage_bar.tabs["work"], Qt.MouseButton.LeftButton)
+    assert workspace.stage == "work"
+    more(window, "saw")
+    planer = workspace.project.machine["planer"]
+    hands.click(planer.x, planer.y)
+    hands.click(planer.x, planer.y)
+    day = workspace.project.work.day
+    assert [(job.machine, job.minutes) for job in day] == [("saw", 10), ("planer", 20)]
+    assert workspace.undo_label == "Ten more minutes at the planer" and workspace.chosen_job == 1
+    hands.press("log-today")
+    entries = workspace.project.keep.entries
+    assert entries[-1].kind == "worked" and entries[-1].hours == pytest.approx(0.5, abs=0.1)
+    assert workspace.project.work.logged == day
+    hands.press("emptied/cyclone")
+    assert workspace.project.keep.entries[-1].kind == "bin emptied"
+    # A new day like the last one, and one that is kept.
+    hands.type_into("keep-day", "Saturday")
+    workspace.edit("None", lambda p: with_work(p, day=()))
+    hands.press("as-last-time")
+    assert workspace.project.work.day == day
+    workspace.edit("None", lambda p: with_work(p, day=()))
+    hands.press("day/Saturday")
+    assert workspace.project.work.day == day
+    hands.press("drop-day/Saturday")
+    assert workspace.project.work.days == ()
+    # With Shift a machine is looked at instead.
+    saw = workspace.project.machine["saw"]
+    keys = Qt.KeyboardModifier.ShiftModifier
+    QTest.mouseClick(
+        window.floor, Qt.MouseButton.LeftButton, keys, hands.spot(saw.x - 0.3, saw.y + 0.1)
+    )
+    assert workspace.selection == "saw" and workspace.project.work.day == day
+    QTest.keyClick(window.rack.row("saw"), Qt.Key.Key_Plus)
+    assert workspace.project.work.day[-1].machine == "saw"
+
+
+def test_a_job_is_stretched_moved_and_taken_out_on_the_time_line(work, hands, qtbot):
+    workspace, strip = work.workspace, work.strip
+    hands.type_into("day", "saw 20, planer 30, jointer 20")
+    qtbot.waitUntil(lambda: complete(work), timeout=60_000)
+
+    def step_of(machine):
+        return next(s for s in workspace.computed.worked.day.steps if s.machine == machine)
+
+    def drag(start, to):
+        left = Qt.MouseButton.LeftButton
+        QTest.mousePress(strip, left, pos=QPoint(round(start), 40))
+        QTest.mouseMove(strip, QPoint(round((start + to) / 2), 41))
+        QTest.mouseMove(strip, QPoint(round(to), 40))
+        strip.grab()
+        QTest.mouseRelease(strip, left, pos=QPoint(round(to), 40))
+
+    end = strip.x_of(step_of("planer").ends)
+    drag(end - 2, end - 2 + (strip.x_of(600) - strip.x_of(0)))
+    assert [job.minutes for job in workspace.project.work.day] == [20, 40, 20]
+    qtbot.waitUntil(lambda: complete(work), timeout=60_000)
+    saw, jointer = step_of("saw"), step_of("jointer")
+    middle = strip.x_of((saw.starts + saw.ends) / 2)
+    drag(middle, strip.x_of(jointer.ends) + 4)
+    assert [job.machine for job in workspace.project.work.day] == ["planer", "jointer", "saw"]
+    assert workspace.chosen_job == 2
+    qtbot.waitUntil(lambda: complete(work), timeout=60_000)
+    hands.choose("job-2/wood", "oak")
+    hands.press("job-2/earlier")
+    assert [job.wood for job in workspace.project.work.day] == [None, "oak", None]
+    workspace.choose_job(0)
+    for key in (Qt.Key.Key_Plus, Qt.Key.Key_Minus, Qt.Key.Key_Minus):
+        QTest.keyClick(strip, key)
+    assert workspace.project.work.day[0].minutes == 35
+    QTest.keyClick(strip, Qt.Key.Key_Right, Qt.KeyboardModifier.AltModifier)
+    assert workspace.project.work.day[1].machine == "planer"
+    QTest.keyClick(strip, Qt.Key.Key_Delete)
+    assert [job.machine for job in workspace.project.work.day] == ["saw", "jointer"]
+    hands.keys("Ctrl+Z")
+    assert len(workspace.project.work.day) == 3
+    # A click that goes nowhere changes nothing; beside the jobs it only moves the clock.
+    before = workspace.project
+    qtbot.waitUntil(lambda: complete(work), timeout=60_000)
+    drag(strip.x_of(60), strip.x_of(60) + 1)
+    drag(strip.x_of(workspace.computed.worked.day.ends) + 40, strip.x_of(60))
+    assert workspace.project is before
 
 
 def test_a_machines_page_checklist_and_switching(work, hands, qtbot):
@@ -158,6 +302,24 @@ def test_the_card_in_large_goes_on_with_space_and_follows_the_tools(
         card.grab()
         QTest.keyClick(card, Qt.Key.Key_Space)
     assert card.line == 0 and len(seen) == len(card.card.lines) + 1
+    # The large buttons stand in the window at any size, and do what they say.
+    for size in ((1280, 720), (1920, 1080), (700, 420)):
+        card.resize(*size)
+        assert all(card.rect().contains(button.geometry()) for button in card.buttons)
+        assert not card.buttons[0].geometry().intersects(card.buttons[1].geometry())
+    for button in card.buttons:
+        QTest.mouseClick(button, Qt.MouseButton.LeftButton)
+    keep, day = work.workspace.project.keep, work.workspace.project.work.day
+    assert (day[-1].machine, day[-1].minutes) == (
+        "planer",
+        10,
+    ) and work.workspace.project.work.logged
+    assert [entry.kind for entry in keep.entries] == ["worked", "bin emptied"]
+    card.grab()
+    QTest.keyClick(card, Qt.Key.Key_Space)
+    assert card.line == 1 and len(work.workspace.project.work.day) == len(day)
+    for _ in range(3):
+        work.workspace.undo()
     QTest.keyClick(card, Qt.Key.Key_Right)
     assert work.workspace.running == ("jointer",)
     work.workspace.edit("Automatic", lambda p: changed(p, "cyclone", auto_start=True, run_on=30.0))
