@@ -325,6 +325,28 @@ def parse_volume(text: str, system: System, where: str = "volume") -> float:
     return _measured(text, where, _VOLUME_UNITS, bare, "write a volume such as 24 gal or 90 l")
 
 
+_MASS_UNITS = {
+    "kg": 1.0,
+    "g": 0.001,
+    "lb": POUND,
+    "lbs": POUND,
+    "pound": POUND,
+    "pounds": POUND,
+    "oz": POUND / 16,
+    "ounce": POUND / 16,
+    "ounces": POUND / 16,
+}
+
+
+def parse_mass(text: str, system: System, where: str = "mass") -> float:
+    """Read a small mass such as "850 g" or "30 oz"; a bare number is in grams or ounces.
+
+    Returns kg. Raises `InputError` when the text is no mass.
+    """
+    bare = "oz" if system == "us" else "g"
+    return _measured(text, where, _MASS_UNITS, bare, "write a mass such as 30 oz or 850 g")
+
+
 def parse_surface(text: str, system: System, where: str = "area") -> float:
     """Read an area of filters such as "16 sq ft"; a bare number is in the project's unit.
 
@@ -525,6 +547,10 @@ class Display:
         """A mass (kg), in whole pounds or kilograms; under ten with one decimal."""
         value, unit = (kg / POUND, "lb") if self.us else (kg, "kg")
         return f"{value:.0f} {unit}" if value >= 10 else f"{value:.1f} {unit}"
+
+    def small_mass(self, kg: float) -> str:
+        """A small mass (kg), in ounces or grams."""
+        return f"{kg / POUND * 16:.1f} oz" if self.us else f"{kg * 1000:.0f} g"
 
     def density(self, kg_m3: float) -> str:
         """A density of air (kg/m³)."""

@@ -13,20 +13,13 @@ from pathlib import Path
 from typing import Any, get_args
 
 from grey_current.dates import parse_date
-from grey_current.errors import FileError, InputError
+from grey_current.errors import DoubtfulInput, FileError, InputError
 from grey_current.files.csv_text import csv_of, csv_rows, csv_text
-from grey_current.keep.answers import (
-    HowSure,
-    band_words,
-    cause_words,
-    figure,
-    likely_causes,
-    logged_words,
-    place_words,
-)
+from grey_current.keep.answers import HowSure, cause_words, likely_causes, logged_words
 from grey_current.keep.believable import most_believed
 from grey_current.keep.fit import ReadingSpec, usual_error
 from grey_current.keep.monthly import Monthly, limit_lines, place_of
+from grey_current.keep.reading_words import band_words, figure, place_words
 from grey_current.keep.uncertainty import PickupSure
 from grey_current.shop.keep_edits import check_place
 from grey_current.shop.keep_plan import Reading, ReadingKind
@@ -67,6 +60,8 @@ def read_value(kind: ReadingKind, text: str, system: System) -> float:
         return _figure(kind, bare, r"a|amps?", "a current such as 12.5 A")
     if kind == "sound":
         return _figure(kind, bare, r"db(\s*\(?a\)?)?", "a level such as 78 dB(A)")
+    if kind == "dust":
+        return _dust(bare)
     return parse_pressure(bare.removeprefix("-"), system, f"{kind} measured")
 
 
@@ -109,6 +104,27 @@ def _figure(kind: ReadingKind, text: str, unit: str, such_as: str) -> float:
         return parse_number(re.sub(rf"\s*({unit})$", "", text.lower()))
     except ValueError:
         raise InputError(f"{kind} measured", text, f"write {such_as}") from None
+
+
+# µg/m³ below which a bare figure is more likely one of mg/m³.
+FEW_MICROGRAMS = 2.0
+
+
+def _dust(text: str) -> float:
+    """Dust in mg/m³; a bare figure is in µg/m³, as particle meters show it.
+
+    Raises `DoubtfulInput` for one that is more likely in mg/m³.
+    """
+    found = re.fullmatch(r"(?P<figure>[\d.,\s]+)(?P<unit>[µμu]g|mg)?(/?\s*m(3|³))?", text.lower())
+    if found is None:
+        raise InputError("dust measured", text, "write a figure such as 350 µg/m³ or 0.35 mg/m³")
+    value = _figure("dust", found["figure"].strip(), "mg", "a figure such as 350 µg/m³")
+    if found["unit"] == "mg":
+        return value
+    if found["unit"] is None and value < FEW_MICROGRAMS:
+        choices = (f"{value:g} µg/m³", f"{value:g} mg/m³")
+        raise DoubtfulInput("dust measured", text, "write one of these", choices)
+    return value / 1000
 
 
 def read_kind(text: str) -> ReadingKind:

@@ -8,10 +8,10 @@ from typing import Any
 
 from grey_current.errors import InputError
 from grey_current.files.keep_report import KINDS
-from grey_current.keep.answers import figure, place_words
 from grey_current.keep.causes import fault_kinds, fault_words
 from grey_current.keep.debrief import Debrief
 from grey_current.keep.practice import LEVELS, LOOK_AND_MEND, minutes_of, secret_of
+from grey_current.keep.reading_words import figure, place_words
 from grey_current.shop.keep_plan import Complaint, ComplaintKind, PracticeAct
 from grey_current.shop.model import Project
 from grey_current.shop.names import Names, capital
@@ -22,6 +22,7 @@ SAYINGS: dict[ComplaintKind, str] = {
     "only one machine": "{machine} is weaker than it was; the others are as always.",
     "whistles": "It whistles.",
     "dust behind the filter": "The bin fills, and dust comes behind the filter.",
+    "only the gauge": "Nothing is noticed, but the gauge is out of the green.",
 }
 HELP = (
     'Say: measure "static pressure" saw inlet-run; look "filter loaded" cyclone; mend "filter '

@@ -8,6 +8,8 @@ from dataclasses import asdict
 from typing import Any
 
 from grey_current.design.collector.noise import PROTECT_FROM
+from grey_current.keep.reading_words import dust_words
+from grey_current.shop.names import Names
 from grey_current.units import Display
 from grey_current.work.day import Day
 from grey_current.work.day_tasks import LEAST_GAIN
@@ -17,6 +19,7 @@ from grey_current.work.exposure import COUNTED, Exposure, exposure, figure
 from grey_current.work.order import Order
 from grey_current.work.room_changes import RoomChange
 from grey_current.work.room_day import RoomDay, minutes_words, shares_of
+from grey_current.work.room_readings import MINUTES, MeterTest
 from grey_current.work.varnish import roughly
 
 # Every so many minutes of the course are reported.
@@ -170,7 +173,21 @@ def dust_lines(found: RoomDay, dust: DayDust) -> list[str]:
         if room.running < room.likely:
             words += f"; {roughly(room.running)} with the collector left on"
         lines.append(f"{words}.")
+    if dust.meter is not None:
+        lines += _meter_lines(found, dust.meter)
     return lines
+
+
+def _meter_lines(found: RoomDay, meter: MeterTest) -> list[str]:
+    """What a particle meter should show, and how much was narrowed by what it has shown."""
+    one, names = meter.expected, Names(found.day.project)
+    line = (
+        f"A particle meter after {MINUTES:.0f} min at {names.of(one.machine)} (log add dust "
+        f"{one.machine} {one.room}): likely {dust_words(one.low)} to {dust_words(one.high)}."
+    )
+    if not meter.readings:
+        return [line]
+    return [line, f"By the tables alone {meter.tables.wide:.0f} times, now {one.wide:.0f}."]
 
 
 def exposure_lines(made: Exposure) -> list[str]:
@@ -265,6 +282,21 @@ def room_report(found: RoomDay, dust: DayDust) -> dict[str, Any]:
             for room in dust.clean
         },
         "finishing": list(dust.early),
+        "meter": None if dust.meter is None else _meter_report(dust.meter),
+    }
+
+
+def _meter_report(meter: MeterTest) -> dict[str, Any]:
+    one = meter.expected
+    return {
+        "machine": one.machine,
+        "room": one.room,
+        "minutes": MINUTES,
+        "low_mg_m3": one.low,
+        "mid_mg_m3": one.mid,
+        "high_mg_m3": one.high,
+        "tables_high_over_low": meter.tables.wide,
+        "readings": meter.readings,
     }
 
 

@@ -5,7 +5,6 @@ next.
 from __future__ import annotations
 
 import datetime
-import math
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Literal
@@ -28,16 +27,19 @@ from grey_current.keep.fit import (
 from grey_current.keep.forecast import Forecast, forecasts
 from grey_current.keep.model import Model
 from grey_current.keep.monthly import Monthly, monthly
+from grey_current.keep.practice import looks_of
+from grey_current.keep.reading_words import band_words, figure, place_words
+from grey_current.keep.steps import Step, next_step
 from grey_current.keep.uncertainty import DRAWS, Sure, sure
-from grey_current.shop.keep_plan import Reading, ReadingKind
+from grey_current.shop.keep_plan import Reading
 from grey_current.shop.model import Project
 from grey_current.shop.names import Names, capital
-from grey_current.units import NO_FIGURE, Display
+from grey_current.units import Display
 
 LEAST_TAKEN, LEAST_CHANCE = 0.005, 0.05
 # Readings that are asked for at once, listed and marked on the floor.
 SHOWN = 3
-Standing = Literal["followed", "aside", "gone", "of the fault"]
+Standing = Literal["followed", "aside", "gone", "of the fault", "of the room"]
 
 
 @dataclass(frozen=True)
@@ -83,6 +85,8 @@ class HowSure:
     measured: Assessment | None = None
     # The one reading a month, for each collector that has a hole for it.
     monthly: tuple[Monthly, ...] = ()
+    # What to do next to find what is complained of; None where nothing is.
+    step: Step | None = None
 
 
 def how_sure(
@@ -106,6 +110,8 @@ def how_sure(
     aside = {well[place] for place in taught.aside}
 
     def standing(number: int) -> Standing:
+        if readings[number - 1].kind == "dust":
+            return "of the room"
         if number in aside:
             return "aside"
         if number in well:
@@ -125,10 +131,20 @@ def how_sure(
     )
     # With a complaint the healthy shop is what was learned before it; without, every reading is
     # searched for a fault.
-    was, now_read = (taught, ill) if project.keep.complaint is not None else (plain, well)
+    this_fault = [n for n in ill if project.keep.of_this_fault(readings[n - 1])]
+    was, now_read = (taught, this_fault) if project.keep.complaint is not None else (plain, well)
+    suspects, looks = Suspects(was), looks_of(project)
     told = which_fault(
-        Suspects(was), [readings[n - 1] for n in now_read], project.keep.complaint, should_continue
+        suspects,
+        [readings[n - 1] for n in now_read],
+        project.keep.complaint,
+        should_continue,
+        looks,
     )
+    if should_continue():
+        step = next_step(told, project.keep, looks, was, suspects)
+    else:
+        step = None
     due = forecasts(project, model, today or datetime.date.today()) if should_continue() else []
     practice = project.keep.practice
     if practice is not None and practice.over and should_continue():
@@ -146,7 +162,17 @@ def how_sure(
         if should_continue() and (one := monthly(now, collector)) is not None
     )
     return HowSure(
-        project, found, taught, logged, wanted_next, told, tuple(due), truth, measured, each_month
+        project,
+        found,
+        taught,
+        logged,
+        wanted_next,
+        told,
+        tuple(due),
+        truth,
+        measured,
+        each_month,
+        step,
     )
 
 
@@ -177,71 +203,14 @@ def machines_through(now: Assessment, element: str) -> list[str]:
 
 # -- in words
 
-INSTRUMENT: dict[ReadingKind, str] = {
-    "static pressure": "A gauge on a small hole (3 mm) at half the pipe's length, no burr "
-    "inside, its tube square.",
-    "velocity": "The mean over the pipe, in a straight piece: not the figure in the middle, "
-    "which is some 10 % more.",
-    "airflow": "All the air that goes in at the hood: an anemometer's mean over the whole "
-    "opening, times its area.",
-    "filter drop": "Gauge between the dirty side and the clean side of the filter.",
-    "motor current": "A clamp round one wire of the collector's cord by a split lead; its "
-    "plate's current decides.",
-    "sound": "A meter or a telephone 1 m away, always at the same spot; every machine itself "
-    "off, ears covered.",
-}
-
-
-# Where to hold a probe along a diameter, as shares of it, so that the plain mean is that of the
-# pipe. Source: ISO 3966, Measurement of fluid flow in closed conduits, 2008: log-linear method, six
-# points a diameter.
-TRAVERSE = (0.032, 0.135, 0.321, 0.679, 0.865, 0.968)
-
-
-def traverse_points(diameter: float) -> list[float]:
-    """Distances from the wall (m) at which a probe is held in a pipe of some diameter (m)."""
-    return [share * diameter for share in TRAVERSE]
-
-
-def figure(display: Display, kind: ReadingKind, value: float) -> str:
-    """A reading's value with its unit."""
-    if not math.isfinite(value):
-        return NO_FIGURE
-    if kind == "airflow":
-        return display.airflow(value)
-    if kind == "motor current":
-        return f"{value:.1f} A"
-    if kind == "sound":
-        return f"{value:.0f} dB(A)"
-    return display.velocity(value) if kind == "velocity" else display.pressure(value)
-
-
-def band_words(display: Display, kind: ReadingKind, at: float, half: float) -> str:
-    """Where eight in ten lie."""
-    low = figure(display, kind, max(at - half, 0.0)).rpartition(" ")[0]
-    return f"likely {low} to {figure(display, kind, at + half)}"
-
-
-def place_words(names: Names, kind: ReadingKind, machine: str, place: str) -> str:
-    """What is measured where, while which machine runs."""
-    what = {
-        "static pressure": f"suction in {names.of(place)}",
-        "velocity": f"velocity in {names.of(place)}",
-        "airflow": f"airflow at {names.of(place)}",
-        "filter drop": f"drop across the filter of {names.of(place)}",
-        "motor current": f"current of {names.of(place)}",
-        "sound": f"sound 1 m from {names.of(place)}",
-    }[kind]
-    if kind == "sound":
-        return f"{capital(what)}, only the gate of {names.of(machine)} open"
-    return f"{capital(what)}, only {names.of(machine)} on"
-
 
 def logged_words(names: Names, display: Display, item: Logged) -> str:
     """A reading and what became of it."""
     reading = item.reading
     words = f"{place_words(names, reading.kind, reading.machine, reading.place)}: "
     words += figure(display, reading.kind, reading.value)
+    if item.standing == "of the room":
+        return f"{words}. It narrows how much dust is in the room (Work)."
     if item.standing == "gone":
         return f"{words}. Its place is gone, or no air is computed there; it is kept and not used."
     band = band_words(display, reading.kind, item.expected, item.half)

@@ -9,7 +9,7 @@ from grey_current.design.flow.fittings import fan_curve
 from grey_current.shop.keep_plan import ReadingKind
 from grey_current.shop.model import Project
 
-# The largest reading of each kind that is believed (SI, dB(A)).
+# The largest reading of each kind that is believed (SI, dB(A), mg/m³).
 MOST: dict[ReadingKind, float] = {
     "static pressure": 50e3,
     "airflow": 20.0,
@@ -17,6 +17,7 @@ MOST: dict[ReadingKind, float] = {
     "filter drop": 50e3,
     "motor current": 200.0,
     "sound": 130.0,
+    "dust": 100.0,
 }
 # Times a fan's shut-off pressure that a reading may be. Allowance.
 BEYOND_SHUT_OFF = 1.5

@@ -20,6 +20,7 @@ from grey_current.air.network import Network
 from grey_current.design.flow.assess import assess
 from grey_current.keep.model import Model
 from grey_current.shop.duct_graph import AirPaths
+from grey_current.shop.keep_plan import Look
 from grey_current.shop.model import Project
 from grey_current.shop.places import distance
 
@@ -45,7 +46,8 @@ ORIFICE = 0.6
 @dataclass(frozen=True)
 class FaultKind:
     """A kind of fault: of which unknown, its usual size and that logarithm's deviation, in words,
-    how to look.
+    how to look
+    and how to mend it.
 
     The size is a factor; of a plug it is velocity heads, of a hole m². `whistles` and `dusty` are
     the chances that it is heard, and that dust comes behind the filter.
@@ -57,6 +59,7 @@ class FaultKind:
     spread: float
     words: str
     look: str
+    mend: str
     whistles: float
     dusty: float
 
@@ -65,12 +68,17 @@ class FaultKind:
 class FaultKinds:
     """The kinds of fault, and the chances of a healthy shop: of being one, of whistling, of a dusty
     filter.
+
+    `look_finds` is the chance that who looks for a fault that is there finds it, `look_errs` that
+    who looks for one that is not takes something else for it.
     """
 
     kinds: tuple[FaultKind, ...]
     healthy: float
     healthy_whistles: float
     healthy_dusty: float
+    look_finds: float
+    look_errs: float
 
 
 @cache
@@ -80,9 +88,8 @@ def fault_kinds() -> FaultKinds:
         (files("grey_current.keep") / "data" / "faults.json").read_text(encoding="utf-8")
     )
     kinds = tuple(FaultKind(**item) for item in raw["faults"])
-    return FaultKinds(
-        kinds, *(float(raw[name]) for name in ("healthy", "healthy_whistles", "healthy_dusty"))
-    )
+    chances = ("healthy", "healthy_whistles", "healthy_dusty", "look_finds", "look_errs")
+    return FaultKinds(kinds, *(float(raw[name]) for name in chances))
 
 
 @dataclass(frozen=True)
@@ -105,6 +112,23 @@ class Tried:
     def over(self, base: dict[str, float]) -> dict[str, float]:
         """Its factors on top of others."""
         return base | {key: base.get(key, 1.0) * factor for key, factor in self.factors.items()}
+
+
+def look_weight(looks: Iterable[Look], fault: str, place: str) -> float:
+    """What looks add to the logarithm of a cause's chance: how much likelier each is with it than
+    without. Zero for a healthy shop.
+
+    Two causes add up: a look at one thing says nothing of another. Source: Bayes' rule.
+    """
+    known, weight = fault_kinds(), 0.0
+    for look in looks:
+        if look.fault != fault or (look.places and place not in look.places):
+            continue
+        if look.found:
+            weight += math.log(known.look_finds / known.look_errs)
+        else:
+            weight += math.log((1 - known.look_finds) / (1 - known.look_errs))
+    return weight
 
 
 def faulty_model(model: Model) -> Model:

@@ -80,7 +80,8 @@ class Symptom:
 
     def _by_air(self, kept: Array) -> Array:
         said = self.complaint
-        if said is None or not self.machines:
+        # What only the gauge says is evidence as a reading, not as a complaint.
+        if said is None or said.kind == "only the gauge" or not self.machines:
             return np.zeros(len(kept))
         lost = 1 - np.exp(kept)
         # One notices a loss the surer the larger it is; never with certainty, for people err.

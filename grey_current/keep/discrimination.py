@@ -41,25 +41,26 @@ def tells_apart(
     pairs: Array,
     paired: Rows,
     should_continue: Callable[[], bool] = lambda: True,
-) -> ReadingSpec | None:
+) -> tuple[ReadingSpec | None, float]:
     """The reading not taken yet that tells most about which causes it is, of those for which there
-    is an instrument; None where none does.
+    is an instrument, and how much that is (nats); None and nothing where none does.
 
     `effects` (row, reading) is what every row of `sizes` does to the readings that were taken,
     `single` (row,) and `pairs` are their chances, the latter for the rows in `paired`. Worthless
     once `should_continue` returns False. Raises nothing.
     """
     suspects, likely = known.suspects, Likely(sizes, single, pairs, paired)
-    can_read = suspects.model.project.keep.can_read
-    asked = [i for i in suspects.measurable if i not in known.asked and can_read(i[0])]
+    plan = suspects.model.project.keep
+    able = [i for i in suspects.measurable if plan.can_measure(i[0], i[2])]
+    asked = [i for i in able if i not in known.asked]
     if not asked or len(likely.member) < 2:
-        return None
+        return None, 0.0
     plain = np.array([suspects.measurable[item] for item in asked])
     names = {sizes.causes[cause] for cause in likely.causes}
     shows = np.zeros((len(sizes.solved), len(asked)))
     for place, (number, item) in enumerate(zip(sizes.numbers, sizes.solved, strict=True)):
         if not should_continue():
-            return None
+            return None, 0.0
         if item.cause in names:
             # As logarithms against the healthy shop: a factor counts the same everywhere.
             shows[place] = np.log(np.maximum(suspects.shows(number, asked), LEAST) / plain)
@@ -71,7 +72,7 @@ def tells_apart(
     ]
     # What would tell most on average, by the information in its two or more answers.
     best = int(np.argmax(told))
-    return asked[best] if told[best] > LEARNED else None
+    return (asked[best], told[best]) if told[best] > LEARNED else (None, 0.0)
 
 
 def neighbours(suspects: Suspects, sizes: Sizes, cause: int, others: Sequence[int]) -> list[int]:

@@ -16,14 +16,14 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from grey_current.keep.causes import FaultKind, Tried, both_of, cause_at
+from grey_current.keep.causes import FaultKind, Tried, both_of, cause_at, look_weight
 from grey_current.keep.complaints import Symptom
 from grey_current.keep.discrimination import neighbours, tells_apart
 from grey_current.keep.evidence import LEAST, Evidence, Suspects, evidence_of
 from grey_current.keep.fit import ReadingSpec
 from grey_current.keep.model import Model
 from grey_current.keep.sizes import LEAST_SIZES, MOST_ROWS, Sizes, between
-from grey_current.shop.keep_plan import Complaint, Reading
+from grey_current.shop.keep_plan import Complaint, Look, Reading
 
 Array = NDArray[np.float64]
 # Of all faulty shops so many have two faults at once. Allowance.
@@ -59,12 +59,16 @@ class Cause:
 
 @dataclass(frozen=True)
 class Told:
-    """The causes, the likeliest first, and the reading that tells the likeliest apart (None without
-    one).
+    """The causes, the likeliest first, and the reading that tells the likeliest apart.
+
+    Attributes:
+        apart: That reading; None where there is none.
+        learned: What it tells on average of which cause it is, nats.
     """
 
     causes: tuple[Cause, ...]
     apart: ReadingSpec | None
+    learned: float = 0.0
 
 
 def which_fault(
@@ -72,9 +76,10 @@ def which_fault(
     readings: Sequence[Reading],
     complaint: Complaint | None = None,
     should_continue: Callable[[], bool] = lambda: True,
+    looks: Sequence[Look] = (),
 ) -> Told:
-    """All causes ranked by how well they explain readings and complaint; nothing is told without
-    either.
+    """All causes ranked by how well they explain readings, looks and complaint; nothing is told
+    without any reading or complaint.
 
     `suspects` are of the shop as it was when it was well: fitted to the readings of then, or to
     none. Raises nothing.
@@ -96,7 +101,12 @@ def which_fault(
             kept.append(said.kept(suspects.view(number)))
     sizes = between(suspects.tried, numbers)
     chances = Chances(
-        known, sizes, sizes.weights @ np.array(effects), said, sizes.weights @ np.array(kept)
+        known,
+        sizes,
+        sizes.weights @ np.array(effects),
+        said,
+        sizes.weights @ np.array(kept),
+        np.array([look_weight(looks, *named) for named in sizes.causes]),
     )
     # Pairs are first taken as the sum of their parts; the likeliest ones are then solved together,
     # until none of them is new.
@@ -109,27 +119,34 @@ def which_fault(
     causes = _told(suspects, sizes, each)
     if not should_continue():
         return Told(causes, None)
-    return Told(
-        causes,
-        tells_apart(known, sizes, chances.effects, single, pairs, chances.rows, should_continue),
+    apart, learned = tells_apart(
+        known, sizes, chances.effects, single, pairs, chances.rows, should_continue
     )
+    return Told(causes, apart, learned)
 
 
 class Chances:
     """The chance of every cause in every size, alone and with another one besides.
 
     `rows` are those that are paired: all of them, or the likeliest causes' where there are many.
+    `looked` (cause,) is what looks add to the logarithm of each cause's chance.
     """
 
     def __init__(
-        self, known: Evidence, sizes: Sizes, effects: Array, said: Symptom, kept: Array
+        self,
+        known: Evidence,
+        sizes: Sizes,
+        effects: Array,
+        said: Symptom,
+        kept: Array,
+        looked: Array,
     ) -> None:
         self.known, self.sizes, self.effects = known, sizes, effects
         # In coordinates in which all errors are independent and alike, likelihood is a distance.
         white = effects @ known.whitening.T
         left = known.whitening @ known.read - white
         prior, faulty = (
-            np.log(sizes.prior),
+            np.log(sizes.prior) + looked[sizes.cause],
             np.array([name != "" for name, _ in sizes.causes])[sizes.cause],
         )
         kind_of = [sizes.item(number).kind for number in range(len(sizes.causes))]

@@ -43,6 +43,7 @@ USUAL_ERROR: dict[ReadingKind, tuple[float, float]] = {
     "filter drop": (0.05, 10.0),
     "motor current": (0.1, 0.2),
     "sound": (0.0, 2.0),
+    "dust": (0.5, 0.0),
 }
 
 
@@ -303,8 +304,8 @@ def next_readings(fitted: Calibration, most: int = 5) -> list[NextReading]:
     of those for which there is an instrument.
     """
     model = fitted.model
-    can_read = model.project.keep.can_read
-    asked = [item for item in candidates(model) if can_read(item[0])]
+    plan = model.project.keep
+    asked = [item for item in candidates(model) if plan.can_measure(item[0], item[2])]
     if not model.pickups or not asked:
         return []
     here = model.view(fitted.factors)

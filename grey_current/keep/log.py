@@ -13,7 +13,7 @@ from functools import partial
 from typing import TypeVar
 
 from grey_current.errors import InputError
-from grey_current.keep.answers import figure, place_words
+from grey_current.keep.reading_words import figure, place_words
 from grey_current.shop.design_parts import Parts
 from grey_current.shop.keep_edits import check_entry, check_place, with_keep
 from grey_current.shop.keep_plan import LogEntry, Reading

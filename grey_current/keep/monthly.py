@@ -97,11 +97,16 @@ def monthly(now: Assessment, collector: str) -> Monthly | None:
     if not math.isfinite(here) or here <= 0:
         return None
     wanted = (KIND, run, machine)
-    mine = [r for r in project.keep.readings if (r.kind, r.place, r.machine) == wanted]
+    mine = [
+        r
+        for r in project.keep.readings
+        if (r.kind, r.place, r.machine) == wanted and not r.of_fault
+    ]
     mine.sort(key=lambda reading: reading.date)
     # The shop's own first reading tells what healthy is better than any table, unless it is so far
     # off that something was wrong already.
-    first = mine[0].value if mine else math.nan
+    well = [r.value for r in mine if not project.keep.of_the_fault(r)]
+    first = well[0] if well else math.nan
     own = first if abs(first / here - 1) < FAR_OFF else None
     scale = (own or here) / here
     apart = LEAST_APART * here
@@ -143,7 +148,9 @@ def _most_used(now: Assessment, collector: str) -> str | None:
 
 def _first_run(project: Project, collector: str) -> str | None:
     run = next((r for r in project.runs if collector in r.ends), None)
-    return run.id if run is not None and not materials()[run.material].hose else None
+    if run is None or materials()[run.material].hose or run.id in project.keep.out_of_reach:
+        return None
+    return run.id
 
 
 def _with_loading(project: Project, collector: str, loading: float) -> Project:

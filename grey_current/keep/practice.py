@@ -32,9 +32,10 @@ from grey_current.keep.fit import ReadingSpec, candidates, usual_error
 from grey_current.keep.forecast import litres_in_bin
 from grey_current.keep.model import Model
 from grey_current.shop.keep_edits import check_place, with_keep, with_readings
-from grey_current.shop.keep_plan import Complaint, Practice, PracticeAct, Reading, ReadingKind
+from grey_current.shop.keep_plan import Complaint, Look, Practice, PracticeAct, Reading, ReadingKind
 from grey_current.shop.model import Project
 from grey_current.standins.instruments import INSTRUMENTS, StandIn, World
+from grey_current.work.room_readings import INSIDE, expected_dust
 
 # Faults that are drawn until enough of them can be noticed.
 MOST_TRIES = 400
@@ -54,6 +55,7 @@ MEASURE_MINUTES: dict[ReadingKind, float] = {
     "filter drop": 2,
     "motor current": 2,
     "sound": 1,
+    "dust": 20,
 }
 # Minutes that looking and mending take, by kind of fault. Allowances; gauge and ladder are at hand.
 LOOK_AND_MEND: dict[str, tuple[float, float]] = {
@@ -328,12 +330,25 @@ def world_of(shop: Project, seed: int, level: int) -> World:
     def world(what: str, machine: str, place: str) -> float:
         if what == "litres":
             return litres_in_bin(shop, place)
+        if what == "dust":
+            return _dust_there(shop, machine, place, seed)
         known = next((known for known in MEASURE_MINUTES if known == what), None)
         return (
             secret.value((known, machine, place), put_right) if known is not None else float("nan")
         )
 
     return world
+
+
+def _dust_there(shop: Project, machine: str, room: str, seed: int) -> float:
+    """What dust a particle meter truly finds (mg/m³): as the allowances say times a factor of this
+    practice's own; NaN where there is none.
+    """
+    usual = expected_dust(assess(shop), machine, room, {})
+    if usual is None:
+        return math.nan
+    spread = math.log(usual.wide) / 2 / INSIDE
+    return usual.mid * math.exp(spread * float(np.random.default_rng(seed).standard_normal()))
 
 
 def hash_of(seed: int, number: int) -> int:
@@ -352,6 +367,22 @@ def mended_of(practice: Practice) -> frozenset[tuple[str, str]]:
     return frozenset(
         (act.what, act.place) for act in practice.acts if act.kind == "mended" and act.found
     )
+
+
+def looks_of(project: Project) -> tuple[Look, ...]:
+    """Every look that still counts: in a practice shop those since something was mended."""
+    practice = project.keep.practice
+    if practice is None:
+        return project.keep.looks
+    looks: list[Look] = []
+    for act in practice.acts:
+        if act.kind == "mended" and act.found:
+            looks.clear()
+        elif act.kind == "looked":
+            places = (act.place,) if act.place else ()
+            found = bool(act.found)
+            looks.append(Look(fault=act.what, places=places, found=found, date=since_of(project)))
+    return tuple(looks)
 
 
 def looked(project: Project, kind: str, place: str) -> Project:
@@ -395,6 +426,11 @@ def _is_there(project: Project, kind: str, place: str) -> tuple[str, bool]:
     known = {item.name: item for item in fault_kinds().kinds}
     if kind not in known:
         raise InputError("practice, fault", kind, f"faults are: {', '.join(known)}")
+    left = {cause.cause for cause in secret.causes} - mended_of(practice)
+    if known[kind].of == "gate" and not place:
+        # Whoever walks along sees every gate, and stands before the one that is open.
+        open_gate = next((where for what, where in left if what == kind), "")
+        return open_gate, bool(open_gate)
     places, place = (
         places_of(secret.healthy, known[kind]),
         place_for(secret.healthy, known[kind], place),
@@ -402,7 +438,6 @@ def _is_there(project: Project, kind: str, place: str) -> tuple[str, bool]:
     if place not in places:
         known_places = ", ".join(places) or "no place here"
         raise InputError(f"practice, {kind}", place or "nowhere", f"it can be at: {known_places}")
-    left = {cause.cause for cause in secret.causes} - mended_of(practice)
     return place, (kind, place) in left
 
 

@@ -12,8 +12,10 @@ from grey_current.shop.keep_plan import (
     READS,
     Complaint,
     ComplaintKind,
+    EntryKind,
     Instrument,
     LogEntry,
+    Look,
     Reading,
 )
 from grey_current.shop.model import Project
@@ -36,6 +38,16 @@ def with_instrument(project: Project, instrument: Instrument, *, there: bool) ->
     owned = set(READS if project.keep.instruments is None else project.keep.instruments)
     owned = owned | {instrument} if there else owned - {instrument}
     return with_keep(project, instruments=tuple(name for name in READS if name in owned))
+
+
+def with_out_of_reach(project: Project, place: str, *, reached: bool = False) -> Project:
+    """The project with a place at which nothing can be measured, or can again. Raises `InputError`
+    for a place that is not in this shop.
+    """
+    if project.find(place) is None:
+        raise InputError("out of reach", place, "name something of this shop")
+    others = tuple(known for known in project.keep.out_of_reach if known != place)
+    return with_keep(project, out_of_reach=others if reached else (*others, place))
 
 
 def with_reading(project: Project, reading: Reading) -> Project:
@@ -124,7 +136,7 @@ def with_complaint(
 ) -> Project:
     """The project with what is complained of since a day, or with nothing. Raises `InputError`."""
     if kind is None:
-        return with_keep(project, complaint=None)
+        return with_keep(project, complaint=None, looks=())
     for ident in (machine, besides):
         if ident is not None and ident not in project.machine:
             raise InputError(
@@ -134,6 +146,45 @@ def with_complaint(
     return with_keep(
         project, complaint=Complaint(kind=kind, machine=machine, since=since, besides=other)
     )
+
+
+def with_look(
+    project: Project, fault: str, places: Iterable[str], date: datetime.date, *, found: bool
+) -> Project:
+    """The project with one more look for a fault. Raises `InputError` for a place that is not in
+    this shop, or where nothing is complained of.
+    """
+    where = tuple(places)
+    for place in where:
+        if project.find(place) is None:
+            raise InputError("look, place", place, "name something of this shop, or nothing")
+    if project.keep.complaint is None:
+        raise InputError("look", fault, "first say what is wrong")
+    look = Look(fault=fault, places=where, found=found, date=date)
+    return with_keep(project, looks=(*project.keep.looks, look))
+
+
+# What the logbook calls the mending of some faults.
+MENDED_AS: dict[str, EntryKind] = {
+    "filter loaded": "filter cleaned",
+    "separator plugged": "bin emptied",
+}
+
+
+def with_mended(
+    project: Project, fault: str, places: Iterable[str], date: datetime.date, note: str = ""
+) -> Project:
+    """The project after a fault was mended: a line in its logbook, nothing complained of any more,
+    and what was read meanwhile is of the fault for good. Raises `InputError` as `with_entries`.
+    """
+    place = next(iter(places), None)
+    entry = LogEntry(kind=MENDED_AS.get(fault, "mended"), date=date, place=place, note=note)
+    plan = project.keep
+    readings = tuple(
+        r.replaced(of_fault=True) if plan.of_this_fault(r) else r for r in plan.readings
+    )
+    mended = with_keep(project, readings=readings, complaint=None, looks=())
+    return with_entries(mended, (entry,))
 
 
 def check_entry(project: Project, entry: LogEntry) -> None:
@@ -175,6 +226,7 @@ def check_place(project: Project, reading: Reading) -> None:
         "filter drop": ("a collector", project.collector),
         "motor current": ("a collector", project.collector),
         "sound": ("a collector", project.collector),
+        "dust": ("a room", {room.id: room for room in project.rooms}),
     }
     what, known = wanted[reading.kind]
     if reading.place not in known:

@@ -10,17 +10,18 @@ from pydantic import Field
 from grey_current.shop.values import Id, Ref, Value
 
 ReadingKind = Literal[
-    "static pressure", "airflow", "velocity", "filter drop", "motor current", "sound"
+    "static pressure", "airflow", "velocity", "filter drop", "motor current", "sound", "dust"
 ]
 
 
-Instrument = Literal["gauge", "anemometer", "clamp ammeter", "telephone"]
+Instrument = Literal["gauge", "anemometer", "clamp ammeter", "telephone", "particle meter"]
 # What each of them reads.
 READS: dict[Instrument, frozenset[ReadingKind]] = {
     "gauge": frozenset({"static pressure", "filter drop"}),
     "anemometer": frozenset({"airflow", "velocity"}),
     "clamp ammeter": frozenset({"motor current"}),
     "telephone": frozenset({"sound"}),
+    "particle meter": frozenset({"dust"}),
 }
 
 
@@ -31,6 +32,8 @@ class Reading(Value):
     Static pressure (Pa) and velocity (m/s) are measured in a run; static pressure counts as
     suction, below the room. Airflow (m³/s) is that of a pickup, a filter's drop (Pa), a motor's
     current (A) and sound 1 m from it (dB(A), with every machine itself off) those of a collector.
+    Dust (mg/m³) is what a particle meter shows in a room after a machine has worked for a while,
+    above what it showed before; its place is the room.
     """
 
     kind: ReadingKind
@@ -40,6 +43,8 @@ class Reading(Value):
     error: Annotated[float, Field(gt=0, le=30_000)]
     date: datetime.date
     note: Annotated[str, Field(max_length=200)] = ""
+    # Taken while something was wrong that was mended since: it tells nothing of the shop as it is.
+    of_fault: bool = False
 
 
 EntryKind = Literal[
@@ -68,7 +73,7 @@ class LogEntry(Value):
 
 
 ComplaintKind = Literal[
-    "weaker everywhere", "only one machine", "whistles", "dust behind the filter"
+    "weaker everywhere", "only one machine", "whistles", "dust behind the filter", "only the gauge"
 ]
 
 
@@ -84,6 +89,19 @@ class Complaint(Value):
     machine: Id | None = None
     besides: Id | None = None
     since: datetime.date
+
+
+class Look(Value):
+    """Somebody looked for a kind of fault (keep/causes.py) and found it or not.
+
+    Attributes:
+        places: Where; none of them means everywhere, as where all gates were walked along.
+    """
+
+    fault: Annotated[str, Field(min_length=1, max_length=40)]
+    places: Annotated[tuple[Ref, ...], Field(max_length=20)] = ()
+    found: bool
+    date: datetime.date
 
 
 PracticeKind = Literal["measured", "looked", "mended", "done"]
@@ -134,15 +152,23 @@ class KeepPlan(Value):
     readings: Annotated[tuple[Reading, ...], Field(max_length=400)] = ()
     applied: bool = True
     complaint: Complaint | None = None
+    # What was looked at since something is complained of.
+    looks: Annotated[tuple[Look, ...], Field(max_length=100)] = ()
     practice: Practice | None = None
     entries: Annotated[tuple[LogEntry, ...], Field(max_length=4000)] = ()
-    instruments: Annotated[tuple[Instrument, ...], Field(max_length=4)] | None = None
+    instruments: Annotated[tuple[Instrument, ...], Field(max_length=5)] | None = None
+    # Places at which nothing can be measured: behind a wall, too high.
+    out_of_reach: Annotated[tuple[Ref, ...], Field(max_length=200)] = ()
 
     def can_read(self, kind: ReadingKind) -> bool:
         """Whether there is something to take a reading with; a practice lends everything."""
         if self.instruments is None or self.practising:
             return True
         return any(kind in READS[instrument] for instrument in self.instruments)
+
+    def can_measure(self, kind: ReadingKind, place: str) -> bool:
+        """Whether there is something to take a reading with, and one gets at the place."""
+        return self.can_read(kind) and (self.practising or place not in self.out_of_reach)
 
     def of_the_bin(self, collector: str) -> list[LogEntry]:
         """Lines about what goes into a collector's bin and out of it, by date; one day's as they
@@ -159,5 +185,10 @@ class KeepPlan(Value):
         return self.practice is not None and not self.practice.over
 
     def of_the_fault(self, reading: Reading) -> bool:
-        """Whether a reading was taken since something is complained of."""
-        return self.complaint is not None and reading.date >= self.complaint.since
+        """Whether a reading was taken while something was wrong, now or once."""
+        return reading.of_fault or self.of_this_fault(reading)
+
+    def of_this_fault(self, reading: Reading) -> bool:
+        """Whether a reading was taken since something is complained of that is not mended yet."""
+        complaint = self.complaint
+        return complaint is not None and not reading.of_fault and reading.date >= complaint.since

@@ -103,6 +103,32 @@ class ParkedPlace(Value):
 
 
 Side = Literal["front", "back", "left", "right"]
+# What steers dust to a hood or keeps it from flying past (work/data/dust.json).
+Aid = Literal["brushes", "insert", "edge block", "side flaps"]
+# What a lamp behind the work shows of the dust that flies past the hoods.
+LampShows = Literal["nothing", "a thin veil", "a plume", "a cloud"]
+
+
+class HoodTest(Value):
+    """How a machine's hoods were tested, and with which aids on.
+
+    Attributes:
+        lamp: What a lamp showed; None where it was not tried.
+        removed: Wood that some cuts took away (kg).
+        swept: What of it lay on floor and table afterwards (kg).
+    """
+
+    lamp: LampShows | None = None
+    removed: Annotated[float, Field(gt=0, le=100, description="kg")] | None = None
+    swept: Annotated[float, Field(ge=0, le=100, description="kg")] | None = None
+    aids: tuple[Aid, ...] = ()
+
+    @property
+    def chips_caught(self) -> float | None:
+        """The share of the chips that was caught, by weight; None where it was not weighed."""
+        if self.removed is None or self.swept is None:
+            return None
+        return max(1 - self.swept / self.removed, 0.0)
 
 
 class MachineBody(Value):
@@ -151,6 +177,9 @@ class MachineBody(Value):
     chip_drawer: bool = False
     # Share of the fine dust that the drawer keeps, by the user's own eye; None: an allowance.
     drawer_caught: Share | None = None
+    # What keeps its dust from flying past its hoods, and how those were tested.
+    aids: tuple[Aid, ...] = ()
+    hood_test: HoodTest | None = None
     # How the figures were derived, or the user's own words.
     note: Annotated[str, Field(max_length=400)] = ""
 

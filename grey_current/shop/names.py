@@ -33,6 +33,11 @@ def capital(text: str) -> str:
     return text[:1].upper() + text[1:]
 
 
+def lower_first(text: str) -> str:
+    """The text with its first letter small."""
+    return text[:1].lower() + text[1:]
+
+
 class Names:
     """The names of everything in one project."""
 

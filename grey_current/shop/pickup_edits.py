@@ -9,7 +9,7 @@ from typing import Any
 
 from grey_current.air.fittings import entry, free_intake
 from grey_current.errors import InputError
-from grey_current.shop.catalogue import chip_fan
+from grey_current.shop.catalogue import chip_fan, local_body, machine_models
 from grey_current.shop.duct_graph import branch_segment
 from grey_current.shop.edits import changed, checked, removed, with_pickup
 from grey_current.shop.machines import Capture, FreeArea, Machine, Measured, Pickup
@@ -67,6 +67,35 @@ def with_new_pickup(project: Project, machine: str, kind: str) -> Project:
     return changed(
         project, machine, pickups=(*item.pickups, new_pickup(item, kind, project.settings.units))
     )
+
+
+def can_have_blade_guard(machine: Machine) -> bool:
+    """Whether a guard with a port can stand over a machine's blade: a table saw that has no pickup
+    over its table yet.
+    """
+    kind = machine.kind.lower()
+    is_table_saw = machine.cutter == "blade" and "saw" in kind and not machine.feeds_across
+    other = any(word in kind for word in ("band", "scroll", "radial", "bench", "mitre", "miter"))
+    over = any(p.height > machine.table_height for p in machine.pickups)
+    return is_table_saw and not other and not over
+
+
+def with_blade_guard(project: Project, machine: str) -> tuple[Project, str]:
+    """The project with a guard that has a port over a saw's blade, like the catalogue's own, and
+    the pickup's reference. Raises `InputError` for an unknown machine.
+    """
+    if machine not in project.machine:
+        raise InputError("machine", machine, "choose a machine of this shop")
+    item = project.machine[machine]
+    bodies = (local_body(model.body, project.settings.units) for model in machine_models())
+    usual = next(p for body in bodies for p in body.pickups if p.id == "over-blade")
+    taken = {pickup.id for pickup in item.pickups}
+    ident = next(i for n in range(1, 100) if (i := f"guard-{n}" if n > 1 else "guard") not in taken)
+    above = usual.height - machine_models()[0].body.table_height
+    guard = usual.replaced(
+        id=ident, name="Blade guard", dx=0.0, dy=0.0, height=item.table_height + above
+    )
+    return changed(project, machine, pickups=(*item.pickups, guard)), f"{machine}/{ident}"
 
 
 def without_pickup(project: Project, ref: str) -> Project:

@@ -5,7 +5,8 @@ from __future__ import annotations
 from typing import Any
 
 from grey_current.errors import InputError
-from grey_current.shop.edits import checked
+from grey_current.shop.edits import changed, checked
+from grey_current.shop.machines import HoodTest
 from grey_current.shop.model import Project
 from grey_current.shop.work_plan import Checklist, DayJob
 from grey_current.units import Display
@@ -58,3 +59,21 @@ def with_checklist(project: Project, machine: str, lines: tuple[str, ...] | None
     others = tuple(item for item in project.work.checklists if item.machine != machine)
     made = () if lines is None else (Checklist(machine=machine, lines=lines),)
     return with_work(project, checklists=(*others, *made))
+
+
+def with_hood_test(project: Project, machine: str, **figures: Any) -> Project:
+    """The project with a figure of a test of a machine's hoods, as it is fitted out now. Raises
+    `InputError` for an unknown machine, or for more swept up than was cut away.
+    """
+    item = project.machine.get(machine)
+    if item is None:
+        raise InputError("machine", machine, "choose a machine of this shop")
+    was = item.hood_test or HoodTest()
+    test = checked(was, f"{item.name}, hood test", figures).replaced(aids=item.aids)
+    if test.removed is not None and test.swept is not None and test.swept > test.removed:
+        what = Display(project.settings.units).small_mass(test.swept)
+        raise InputError(
+            f"{item.name}, swept up", what, "no more can be swept up than was cut away"
+        )
+    empty = test.lamp is None and test.removed is None and test.swept is None
+    return changed(project, machine, hood_test=None if empty else test)

@@ -50,6 +50,7 @@ INSTRUMENTS = {
         ),
         InstrumentKind("amps", ("motor current",), "A", 0.02, 0.05, 0.1, 0.0, 0.1),
         InstrumentKind("meter", ("sound",), "dB(A)", 0.0, 1.0, 1.0, 0.0, 1.0),
+        InstrumentKind("particles", ("dust",), "mg/m3", 0.2, 0.005, 0.0, 0.0, 0.001),
         InstrumentKind("bin", ("litres",), "l", 0.1, 3.0, 2.0, 0.0, 1.0),
     )
 }

@@ -18,8 +18,28 @@ from grey_current.standins.instruments import (
     InstrumentKind,
     Session,
 )
+from grey_current.units import CFM, FPM, INH2O
 
 HOST = "127.0.0.1"
+# What a unit is in the one that figures are kept in, by what is read. An instrument may answer in
+# its own.
+UNITS: dict[str, dict[str, float]] = {
+    "static pressure": {
+        "pa": 1.0,
+        "hpa": 100.0,
+        "kpa": 1000.0,
+        "mbar": 100.0,
+        "inh2o": INH2O,
+        "mmh2o": INH2O / 25.4,
+    },
+    "velocity": {"m/s": 1.0, "km/h": 1 / 3.6, "fpm": FPM, "ft/min": FPM},
+    "airflow": {"m3/s": 1.0, "m3/h": 1 / 3600, "l/s": 1e-3, "cfm": CFM},
+    "motor current": {"a": 1.0, "ma": 1e-3},
+    "sound": {"db(a)": 1.0, "dba": 1.0},
+    "dust": {"mg/m3": 1.0, "ug/m3": 1e-3},
+    "litres": {"l": 1.0, "gal": 3.785411784},
+}
+UNITS["filter drop"] = UNITS["static pressure"]
 # s that an answer may take.
 WAITS = 3.0
 
@@ -50,9 +70,10 @@ class LineInstrument:
 
     def __init__(self, address: Address) -> None:
         self.address = address
-        self.kind = self._who()
+        self.kind, self._unit = self._who()
 
-    def _who(self) -> InstrumentKind:
+    def _who(self) -> tuple[InstrumentKind, str]:
+        """What answers, and the unit in which it does."""
         (answer,) = self._talk("WHO")
         words = answer.split()
         if len(words) < 2 or words[0] != "I" or words[1] not in INSTRUMENTS:
@@ -61,7 +82,12 @@ class LineInstrument:
                 str(self.address),
                 f"what answers there is none of: {', '.join(INSTRUMENTS)}",
             )
-        return INSTRUMENTS[words[1]]
+        kind, unit = INSTRUMENTS[words[1]], " ".join(words[2:]) or INSTRUMENTS[words[1]].unit
+        # One that reads two things names both units, each for its own.
+        if unit != kind.unit and not any(unit.lower() in UNITS[what] for what in kind.reads):
+            known = ", ".join(dict.fromkeys(u for what in kind.reads for u in UNITS[what]))
+            raise InputError("instrument", unit, f"it should answer in one of: {known}")
+        return kind, unit
 
     def read(self, what: str, machine: str, place: str) -> float:
         """The figure (SI). Raises `InputError` where it has none, does not answer, or answers no
@@ -73,8 +99,10 @@ class LineInstrument:
                 raise InputError(
                     "instrument", str(self.address), line[2:].rstrip(".") or "it has no figure"
                 )
+        figure, _, unit = answer.removeprefix("V ").partition(" ")
+        times = self._times(what, unit.strip() or self._unit)
         try:
-            value = float(answer.removeprefix("V "))
+            value = float(figure) * times
         except ValueError:
             value = math.nan
         if not math.isfinite(value) or value <= 0:
@@ -84,6 +112,17 @@ class LineInstrument:
                 "it should answer V and a figure above nothing, such as V 412.5",
             )
         return value
+
+    def _times(self, what: str, unit: str) -> float:
+        """What a figure in a unit is multiplied by. Raises `InputError` for a unit that cannot be
+        what is read.
+        """
+        if unit == self.kind.unit:
+            return 1.0
+        known = UNITS[what]
+        if unit.lower() not in known:
+            raise InputError("instrument", unit, f"{what} is read in one of: {', '.join(known)}")
+        return known[unit.lower()]
 
     def _talk(self, *lines: str) -> list[str]:
         try:

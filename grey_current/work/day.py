@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import itertools
 import math
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from functools import cached_property
 
 from grey_current.air.separators import FULL_FROM
@@ -15,7 +16,7 @@ from grey_current.shop.model import Project
 from grey_current.shop.work_plan import DayJob
 from grey_current.standins.switches import Span
 from grey_current.work import ears
-from grey_current.work.materials import JobOutput
+from grey_current.work.materials import Guess, JobOutput
 
 # Share of a bin from which it is to be emptied: over-full it sends everything to the filter.
 FULL = FULL_FROM
@@ -41,6 +42,24 @@ class Step:
 
 
 @dataclass(frozen=True)
+class DustFactor:
+    """What readings make of a machine's dust: how many times the middle allowance it is, and which
+    share of the uncertainty is left. `low` and `high` are the logarithms of the allowances' ends
+    over their middle.
+    """
+
+    times: float
+    left: float
+    low: float
+    high: float
+
+    def of(self, guess: Guess) -> float:
+        """What the dust at some end of the allowances is multiplied by."""
+        off = {"low": self.low, "mid": 0.0, "high": self.high}[guess]
+        return self.times * math.exp(off * (self.left - 1))
+
+
+@dataclass(frozen=True)
 class Day:
     """A day in an order of its jobs.
 
@@ -53,6 +72,7 @@ class Day:
         run_on: s that each machine's collector is to run on after its last cut.
         on: When each collector is on, s.
         missing: Machines of the jobs that are gone.
+        dust: What a particle meter makes of some machines' dust.
     """
 
     project: Project
@@ -69,6 +89,7 @@ class Day:
     on: dict[str, list[Span]]
     kwh: float
     missing: tuple[str, ...]
+    dust: Mapping[str, DustFactor] = field(default_factory=dict)
 
     @property
     def move_seconds(self) -> float:

@@ -15,7 +15,9 @@ from grey_current.work.day import Day
 from grey_current.work.day_text import job_name
 from grey_current.work.exposure import over_the_day
 from grey_current.work.materials import allowance
-from grey_current.work.room_day import STEP, RoomDay, released, stretches
+from grey_current.work.room_air import STEP, released, stretches
+from grey_current.work.room_day import RoomDay
+from grey_current.work.room_readings import MeterTest, meter_test
 from grey_current.work.varnish import CleanRoom, clean_rooms, early_finishing
 
 # A smaller share than this is not worth a line.
@@ -32,16 +34,21 @@ class DayDust:
         shares: Every working place's share of what the person breathes, the largest first.
         clean: When each room is clean enough to varnish in.
         early: What is amiss with the day's own finishing, a sentence each.
+        meter: What to read with a particle meter, at the machine that makes most of it.
     """
 
     shares: tuple[DustShare, ...]
     clean: tuple[CleanRoom, ...]
     early: tuple[str, ...]
+    meter: MeterTest | None = None
 
 
 def day_dust(now: Assessment, found: RoomDay) -> DayDust:
     """Where the dust of a day comes from, and when it is gone. Raises nothing."""
-    return DayDust(dust_budget(now, found), clean_rooms(now, found), early_finishing(now, found))
+    shares = dust_budget(now, found)
+    machines = [share.machine for share in shares if share.machine in now.project.machine]
+    meter = meter_test(now, machines[0]) if machines else None
+    return DayDust(shares, clean_rooms(now, found), early_finishing(now, found), meter)
 
 
 @dataclass(frozen=True)

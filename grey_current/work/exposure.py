@@ -19,7 +19,8 @@ from numpy.typing import NDArray
 from grey_current.shop.model import Project
 from grey_current.shop.work_plan import Limit, Respirator
 from grey_current.work.materials import GUESSES, allowance
-from grey_current.work.room_day import RoomDay, room_of_job
+from grey_current.work.room_air import room_of_job
+from grey_current.work.room_day import RoomDay
 
 Verdict = Literal["under", "may be over", "over"]
 

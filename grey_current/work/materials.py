@@ -6,13 +6,14 @@ from __future__ import annotations
 
 import json
 import math
+from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import cache
 from importlib.resources import files
 from typing import Any, Literal
 
 from grey_current.air.needs import capture, clear_chips
-from grey_current.shop.machines import Machine, Pickup
+from grey_current.shop.machines import Aid, HoodTest, Machine, Pickup
 from grey_current.shop.model import Project
 from grey_current.shop.values import Name, Value
 from grey_current.shop.work_plan import DayJob
@@ -202,6 +203,71 @@ def caught_share(pickup: Pickup, airflow: float, guess: Guess) -> float:
     full = allowance("capture_full", guess)
     shares = 1 - (1 - full) ** (max(airflow, 0.0) / catching_airflow(pickup))
     return float(min(shares, allowance("capture_most", guess)))
+
+
+@dataclass(frozen=True)
+class AidKind:
+    """A thing that keeps dust from flying past a hood: what it is called, what putting it on is
+    called, which machines it fits, what it costs besides money.
+    """
+
+    aid: Aid
+    label: str
+    change: str
+    fits: tuple[str, ...]
+    unfit: tuple[str, ...]
+    costs: str
+
+    def suits(self, machine: Machine) -> bool:
+        """Whether it can be put on a machine, by what kind that is."""
+        kind = machine.kind.lower()
+        return any(word in kind for word in self.fits) and not any(
+            word in kind for word in self.unfit
+        )
+
+
+@cache
+def aid_kinds() -> tuple[AidKind, ...]:
+    """What can be put on machines."""
+    return tuple(
+        AidKind(
+            row["aid"],
+            row["label"],
+            row["change"],
+            tuple(row["fits"]),
+            tuple(row["not"]),
+            row["costs"],
+        )
+        for row in _data("dust.json")["aids"]
+    )
+
+
+def aid_keeps(aid: Aid, guess: Guess) -> float:
+    """The share of what flies past the hoods that an aid keeps back. Allowance; raises nothing."""
+    row = next(row for row in _data("dust.json")["aids"] if row["aid"] == aid)
+    return float(row[guess])
+
+
+def tested_share(test: HoodTest, guess: Guess) -> float | None:
+    """The share of fine dust that a machine's hoods catch by a test of them; None where none was
+    made.
+
+    What a lamp shows is of the fine dust itself; what a scale shows is of chips, of which more are
+    caught. Allowances.
+    """
+    if test.lamp is not None:
+        return float(_data("dust.json")["lamp"][test.lamp][guess])
+    chips = test.chips_caught
+    return None if chips is None else float(chips ** allowance("weighed", guess))
+
+
+def with_aids(share: float, aids: Iterable[Aid], guess: Guess) -> float:
+    """The share that is caught with aids at hoods that catch a share without them: nothing where
+    these draw nothing, for aids only steer what is drawn. Raises nothing.
+    """
+    if share <= 0:
+        return share
+    return together([share, *(aid_keeps(aid, guess) for aid in aids)])
 
 
 def drawer_share(machine: Machine, guess: Guess) -> float:

@@ -6,19 +6,23 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
+from functools import partial
 
 from grey_current.design.collector.make_up_air import make_up_air
 from grey_current.design.flow.assess import assess
 from grey_current.design.flow.assessment import Assessment
 from grey_current.design.judgement import SAME, judge, worsenings
+from grey_current.design.space.routing import connected
 from grey_current.errors import GreyCurrentError
 from grey_current.shop.edits import Change, changed, with_pickup
-from grey_current.shop.machines import Capture, FreeArea
+from grey_current.shop.machines import Capture, FreeArea, Machine
 from grey_current.shop.model import Project
+from grey_current.shop.pickup_edits import can_have_blade_guard, with_blade_guard
 from grey_current.shop.work_edits import with_work
 from grey_current.shop.work_plan import AirCleaner
 from grey_current.work.day import served_by_collectors
 from grey_current.work.day_plan import plan_day
+from grey_current.work.materials import aid_kinds
 from grey_current.work.room_day import RoomDay, room_day
 
 # Generic cleaners: name, airflow (m³/s), share of fine dust caught in one pass. Allowance.
@@ -117,26 +121,54 @@ def _ideas(now: Assessment, found: RoomDay) -> Iterable[tuple[Change, str]]:
                 f"{blown.heat / 1000:.1f} kW of warmth goes with it",
             )
     piped = served_by_collectors(project)
-    for machine in {job.machine for job in found.day.jobs if job.machine in project.machine}:
+    used = dict.fromkeys(job.machine for job in found.day.jobs)
+    for machine in (name for name in used if name in project.machine):
+        yield from _at_the_machine(now, project.machine[machine])
         if machine not in piped and not project.machine[machine].chip_drawer:
             words = f"A drawer under the {project.machine[machine].name.lower()} for its chips"
             yield (
                 Change(words, machine, _with_drawer(machine)),
                 "a box to make, emptied before it is half full",
             )
-        for pickup in project.machine[machine].pickups:
-            if (
-                pickup.capture is not None
-                and pickup.caught is None
-                and isinstance(pickup.intake, FreeArea)
-            ):
-                ref = f"{machine}/{pickup.id}"
-                where = f"{project.machine[machine].name.lower()}'s {pickup.name.lower()}"
-                words = f"Close half of the openings at the {where}"
-                yield (
-                    Change(words, ref, _half_closed(ref, pickup.capture, pickup.intake)),
-                    "a plate to make, off for cleaning",
-                )
+        yield from _plates(project.machine[machine])
+
+
+def _plates(machine: Machine) -> Iterable[tuple[Change, str]]:
+    """A plate over half of what is open at each hood."""
+    for pickup in machine.pickups:
+        if (
+            pickup.capture is not None
+            and pickup.caught is None
+            and isinstance(pickup.intake, FreeArea)
+        ):
+            ref = f"{machine.id}/{pickup.id}"
+            where = f"{machine.name.lower()}'s {pickup.name.lower()}"
+            words = f"Close half of the openings at the {where}"
+            yield (
+                Change(words, ref, _half_closed(ref, pickup.capture, pickup.intake)),
+                "a plate to make, off for cleaning",
+            )
+
+
+def _at_the_machine(now: Assessment, machine: Machine) -> Iterable[tuple[Change, str]]:
+    """What can be put on a machine whose hoods draw air, and a guard with a port over its blade."""
+    name, answer = machine.name.lower(), now.of_machine.get(machine.id)
+    if answer is None or not answer.systems:
+        return
+    for kind in aid_kinds():
+        if kind.suits(machine) and kind.aid not in machine.aids:
+            words = f"{kind.change} the {name}"
+            edit = partial(changed, element=machine.id, aids=(*machine.aids, kind.aid))
+            yield Change(words, machine.id, edit), kind.costs
+    if can_have_blade_guard(machine):
+        words = f"A guard with a port over the blade of the {name}, connected"
+        guarded = partial(_with_guard, machine=machine.id)
+        yield Change(words, machine.id, guarded), "a guard, a branch and a gate"
+
+
+def _with_guard(project: Project, machine: str) -> Project:
+    guarded, ref = with_blade_guard(project, machine)
+    return connected(guarded, ref)
 
 
 def _outdoors(collector: str) -> Callable[[Project], Project]:

@@ -18,7 +18,8 @@ from grey_current.work.day import Day
 from grey_current.work.day_text import job_name
 from grey_current.work.exposure import figure
 from grey_current.work.materials import GUESSES, Guess, clean_air
-from grey_current.work.room_day import STEP, RoomDay, at_moment, minutes_words, quiet_air
+from grey_current.work.room_air import STEP, quiet_air
+from grey_current.work.room_day import RoomDay, at_moment, minutes_words
 
 # s that are looked ahead; what is not clean by then is said to take more than a day.
 AHEAD = 86_400.0

@@ -10,8 +10,8 @@ from dataclasses import dataclass
 
 from grey_current.dates import date_words, parse_date
 from grey_current.errors import InputError
-from grey_current.keep.answers import figure, place_words
 from grey_current.keep.log import DONE
+from grey_current.keep.reading_words import figure, place_words
 from grey_current.shop.edits import Edit
 from grey_current.shop.keep_edits import (
     with_entry_changed,

@@ -49,6 +49,9 @@ from grey_current.workspace.stages import stage, stepped
 # Stages at which an offer of the search stays open.
 LAYING_STAGES = ("collector", "air", "gates")
 BuildFace = Literal["parts", "cuts", "phases"]
+# Pages of finding a fault: none, what is noticed, at which machine, the next step, whether it is
+# well again.
+Finding = Literal["", "ask", "which", "step", "check"]
 
 
 class Workspace(OpenProject):
@@ -85,6 +88,8 @@ class Workspace(OpenProject):
         self.drawing = Drawing()
         # The page of reasons that is read: its id, "" for the list of them, None for none.
         self.reading: str | None = None
+        # Which page of finding a fault is shown.
+        self.finding: Finding = ""
         # The kept design that the present one is compared with, by id.
         self.compared: str | None = None
         # What the search was asked to lay, size or place.
@@ -208,7 +213,7 @@ class Workspace(OpenProject):
         """Go to another stage of the work. Raises `KeyError` for an unknown one."""
         if stage(name).name != self.stage:
             self.stage, self.placing, self.part, self.phase_budget = name, None, None, None
-            self.clock = self.reading = None
+            self.clock, self.reading, self.finding = None, None, ""
             self.asked = self.asked if name in LAYING_STAGES else None
             # The first collector is chosen on the shop's own page.
             if name == "collector" and not self.project.collectors:
@@ -264,6 +269,13 @@ class Workspace(OpenProject):
         if ident != self.reading:
             self.reading = ident
             self._tell(look=True)
+
+    def find_fault(self, page: Finding) -> None:
+        """Show a page of finding a fault beside the floor, or none."""
+        self.finding = page
+        if page:
+            self.select(None)
+        self._tell(look=True)
 
     def show_me(self, change: Change) -> None:
         """Make a change as one step, with the design before kept and compared with.

@@ -31,13 +31,7 @@ from grey_current.files.keep_report import (
 from grey_current.files.project_file import dump, load, parse, save
 from grey_current.keep import faults
 from grey_current.keep import sizes as sizes_
-from grey_current.keep.answers import (
-    cause_words,
-    figure,
-    how_sure,
-    machines_through,
-    traverse_points,
-)
+from grey_current.keep.answers import cause_words, how_sure, machines_through
 from grey_current.keep.believable import most_believed
 from grey_current.keep.causes import (
     all_tried,
@@ -54,6 +48,7 @@ from grey_current.keep.faults import Cause, which_fault
 from grey_current.keep.fit import ReadingSpec, candidates, expected, fit, next_readings, usual_error
 from grey_current.keep.model import Model, spreads
 from grey_current.keep.practice import losses
+from grey_current.keep.reading_words import figure, traverse_points
 from grey_current.keep.sizes import between
 from grey_current.keep.uncertainty import sure
 from grey_current.shop import edits

@@ -56,15 +56,9 @@ from grey_current.work.materials import (
 from grey_current.work.one_stops import one_stops, one_stops_words
 from grey_current.work.order import Costs, Task, best_order, seconds_of
 from grey_current.work.pairs import all_pairs
+from grey_current.work.room_air import lets_through, quiet_air, stretches
 from grey_current.work.room_changes import room_changes
-from grey_current.work.room_day import (
-    at_moment,
-    lets_through,
-    minutes_words,
-    quiet_air,
-    room_day,
-    stretches,
-)
+from grey_current.work.room_day import at_moment, minutes_words, room_day
 from grey_current.work.varnish import clean_rooms, early_finishing, may_run_on
 from grey_current.work.worth import worth_making
 from grey_current.workspace.first_shop import body_of

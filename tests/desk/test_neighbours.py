@@ -9,7 +9,7 @@ from PyQt6.QtTest import QTest
 
 from grey_current.design.space.routing import connected
 from grey_current.errors import GreyCurrentError
-from grey_current.keep.answers import figure
+from grey_current.keep.reading_words import figure
 from grey_current.shop import edits
 from grey_current.shop.duct_edits import drawn_on
 from grey_current.units import Display

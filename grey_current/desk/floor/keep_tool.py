@@ -29,6 +29,12 @@ class KeepTool(BuildTool):
         if found is None or found.project != self.project or self.project.keep.practising:
             return
         painter.setFont(font("fine", bold=True))
+        if self.workspace.finding and found.step is not None:
+            # While a fault is looked for, only the place that one is sent to.
+            asked = found.step.asked
+            for place in (asked[2],) if asked is not None else found.step.places:
+                self._ring(painter, place, "?", p.accent, p.sheet)
+            return
         holes = {one.run for one in found.monthly}
         for number, wanted in enumerate(found.wanted[:SHOWN], 1):
             if wanted.place not in holes:

@@ -9,6 +9,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
+from grey_current.build.drawing import Drawing
 from grey_current.design.findings.finding import Finding
 from grey_current.errors import InputError
 from grey_current.shop import edits
@@ -102,8 +103,16 @@ class ActionField:
     primary: bool = False
 
 
+@dataclass(frozen=True)
+class Picture:
+    """A small drawing, and in words what it shows."""
+
+    drawing: Drawing
+    words: str
+
+
 Field = TextField | ChoiceField | ActionField
-Item = Fact | Field
+Item = Fact | Picture | Field
 
 
 @dataclass(frozen=True)

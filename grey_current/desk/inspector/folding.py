@@ -7,7 +7,15 @@ from __future__ import annotations
 from collections import Counter
 from dataclasses import dataclass, replace
 
-from grey_current.desk.inspector.fields import ActionField, ChoiceField, Fact, Item, Page, Section
+from grey_current.desk.inspector.fields import (
+    ActionField,
+    ChoiceField,
+    Fact,
+    Item,
+    Page,
+    Picture,
+    Section,
+)
 
 # Words beside the floor without unfolding anything.
 MOST_WORDS = 120
@@ -100,6 +108,8 @@ def words_of(item: Item) -> int:
     """How many words an item puts on the page."""
     if isinstance(item, Fact):
         return _count(f"{item.label} {item.value}")
+    if isinstance(item, Picture):
+        return 0
     if isinstance(item, ActionField):
         return _count(f"{item.label} {item.detail}")
     shown = item.value

@@ -29,6 +29,7 @@ from grey_current.desk.inspector.fields import (
     Field,
     Item,
     Page,
+    Picture,
     Section,
     TextField,
 )
@@ -39,6 +40,7 @@ from grey_current.desk.inspector.folding import (
     one_title_each,
 )
 from grey_current.desk.inspector.pages import StagePage, page
+from grey_current.desk.inspector.picture import DrawnPicture
 from grey_current.desk.inspector.rows import (
     Complaint,
     FindingRow,
@@ -77,6 +79,7 @@ class Inspector(QFrame):
         self._items: dict[str, Field] = {}
         self._complaints: dict[str, Complaint] = {}
         self._values: list[tuple[QLabel | None, QLabel, Mark | None]] = []
+        self._pictures: list[DrawnPicture] = []
         self._findings = QVBoxLayout()
         self._said: dict[str, QLabel] = {}
         self._look = FirstLook({}, {}, 0)
@@ -145,7 +148,7 @@ class Inspector(QFrame):
     def _build(self, shown: Page, busy: str) -> None:
         """Make the page's widgets; `busy` is the section in which somebody has the keyboard."""
         self.fields, self._items, self._values, self._folds = {}, {}, [], {}
-        self._where = {}
+        self._where, self._pictures = {}, []
         body = QWidget()
         layout = QVBoxLayout(body)
         layout.setContentsMargins(12, SPACE, 10, SPACE)
@@ -209,7 +212,7 @@ class Inspector(QFrame):
         hidden = QWidget()
         hidden.setLayout(self._grid_of(rest))
         layout.addWidget(hidden)
-        self._where |= {item.key: title for item in rest if not isinstance(item, Fact)}
+        self._where |= {item.key: title for item in rest if not isinstance(item, Fact | Picture)}
         self._folds[title] = head, hidden
         self._show_fold(title)
 
@@ -300,7 +303,7 @@ class Inspector(QFrame):
         for said, words in self._said.items():
             words.setText(getattr(shown, said))
         # In the order in which they were built.
-        facts = iter(self._values)
+        facts, pictures = iter(self._values), iter(self._pictures)
         for section in shown.sections:
             self._folds[section.title][0].say_beside(section.summary)
             for item in section.items:
@@ -311,6 +314,9 @@ class Inspector(QFrame):
                     value.setText(item.value)
                     if mark is not None:
                         mark.show_state(item.state, self.colours)
+                    continue
+                if isinstance(item, Picture):
+                    next(pictures).show_item(item)
                     continue
                 self._items[item.key] = item
                 field = self.fields[item.key]
@@ -335,6 +341,11 @@ class Inspector(QFrame):
         """Put an item into the grid; returns how many rows it took."""
         if isinstance(item, Fact):
             self._values.append(self._fact(grid, row, item))
+            return 1
+        if isinstance(item, Picture):
+            drawn = DrawnPicture(item, self.colours)
+            self._pictures.append(drawn)
+            grid.addWidget(drawn, row, 0, 1, 3)
             return 1
         if not isinstance(item, ActionField):
             grid.addWidget(page_label(item.label, "soft"), row, 0)
@@ -547,6 +558,8 @@ def _grid() -> QGridLayout:
 def _face(item: Item) -> object:
     if isinstance(item, Fact):
         return bool(item.label), bool(item.state)
+    if isinstance(item, Picture):
+        return "picture"
     detail = item.detail if isinstance(item, ActionField) else ""
     primary = isinstance(item, ActionField) and item.primary
     return (

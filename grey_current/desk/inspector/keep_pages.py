@@ -6,45 +6,39 @@ from __future__ import annotations
 
 import datetime
 from collections.abc import Callable
-from functools import partial
 
 from grey_current.dates import date_words
-from grey_current.desk.inspector.fields import (
-    ActionField,
-    ChoiceField,
-    Fact,
-    Item,
-    Page,
-    Section,
-    TextField,
-)
+from grey_current.desk.inspector.fields import ActionField, ChoiceField, Fact, Item, Page, Section
+from grey_current.desk.inspector.finding_pages import finding_page, start_action
 from grey_current.desk.inspector.log_pages import coming_section, logbook_section, place_items
 from grey_current.desk.inspector.practice_pages import (
     complaint_section,
     look_items,
-    measure_action,
     practice_sections,
 )
-from grey_current.files.keep_report import pickup_band, read_value, reading_of
+from grey_current.desk.inspector.reading_fields import reading_items
+from grey_current.files.keep_report import pickup_band
 from grey_current.keep.answers import (
-    INSTRUMENT,
     SHOWN,
     HowSure,
-    band_words,
     cause_words,
-    figure,
     likely_causes,
     logged_words,
     machines_through,
+)
+from grey_current.keep.monthly import Monthly, due_again, last_of, limit_lines, place_of, spec_of
+from grey_current.keep.reading_words import (
+    INSTRUMENT,
+    band_words,
+    figure,
     place_words,
     traverse_points,
 )
-from grey_current.keep.monthly import Monthly, due_again, last_of, limit_lines, place_of, spec_of
 from grey_current.keep.robustness import HowOften
 from grey_current.keep.uncertainty import LIKELY_ENOUGH, share_words
 from grey_current.shop.catalogue import materials
 from grey_current.shop.edits import Edit
-from grey_current.shop.keep_edits import with_instrument, with_keep, with_reading, without_reading
+from grey_current.shop.keep_edits import with_instrument, with_keep, without_reading
 from grey_current.shop.keep_plan import READS, Instrument, ReadingKind
 from grey_current.shop.model import Project
 from grey_current.shop.names import capital
@@ -62,6 +56,7 @@ INSTRUMENT_NAMES: dict[Instrument, str] = {
     "anemometer": "Anemometer",
     "clamp ammeter": "Clamp ammeter",
     "telephone": "Telephone, for sound",
+    "particle meter": "Particle meter, for the room",
 }
 CAUTION = (
     "Bands hold what tables and allowances leave open, not what is broken or blocked. Switch off "
@@ -103,6 +98,9 @@ def _current(workspace: Workspace) -> HowSure | None:
 
 def _shop_page(workspace: Workspace) -> Page:
     project, found = workspace.project, _current(workspace)
+    step = finding_page(workspace, found)
+    if step is not None:
+        return step
     sections = practice_sections(workspace, found)
     if project.keep.practising:
         sections.append(Section("Readings", tuple(_reading_items(workspace, found))))
@@ -122,7 +120,7 @@ def _shop_page(workspace: Workspace) -> Page:
         healthy = found.told.causes[0].kind is None and project.keep.complaint is None
         sections.insert(len(sections) if healthy else len(sections) - 2, section)
     if project.runs:
-        sections.append(complaint_section(project))
+        sections.append(complaint_section(project, start_action(workspace)))
     if found is not None and found.fit.moved:
         lines = [
             f"{capital(m.words)}; {m.left:.0%} of its uncertainty is left."
@@ -166,6 +164,8 @@ def _monthly_section(workspace: Workspace, one: Monthly) -> Section:
         date, value = last
         told = f"{display.pressure(value)}. {one.words(value)}"
         items.append(Fact(f"Last, {date_words(date, display.system)}", told, one.state(value)))
+        if one.state(value) != "good":
+            items.append(start_action(workspace, primary=True))
         again = due_again(one, datetime.date.today())
         summary = "due" if again else date_words(date, display.system)
     items += [Fact("", line) for line in limit_lines(display, one)]
@@ -296,47 +296,6 @@ def _reading_items(workspace: Workspace, found: HowSure | None) -> list[Item]:
 
 def _away(number: int) -> Edit:
     return lambda project: without_reading(project, number)
-
-
-def reading_items(workspace: Workspace, kind: ReadingKind, machine: str, place: str) -> list[Item]:
-    """How a figure comes in: typed as an instrument shows it, or in a practice shop from a
-    stand-in.
-    """
-    if workspace.project.keep.practising:
-        return [measure_action(kind, machine, place)]
-    items: list[Item] = [reading_field(workspace, kind, machine, place)]
-    instrument = workspace.instrument
-    if instrument is not None and kind in instrument.kind.reads:
-        label = f"Take it from the {instrument.kind.name}"
-        act = partial(workspace.take_figure, (kind, machine, place))
-        items.append(ActionField(f"take/{kind}/{machine}/{place}", label, step="", act=act))
-    return items
-
-
-def reading_field(workspace: Workspace, kind: ReadingKind, machine: str, place: str) -> TextField:
-    """Where the figure that an instrument shows is typed; it becomes a reading of today."""
-    units = workspace.project.settings.units
-    display = Display(units)
-
-    def edit(project: Project, value: float | None) -> Project:
-        if value is None:
-            return project
-        return with_reading(
-            project, reading_of(project, (kind, machine, place), value, datetime.date.today())
-        )
-
-    def read(text: str) -> float | None:
-        return read_value(kind, text, units) if text.strip() else None
-
-    return TextField(
-        f"read/{kind}/{machine}/{place}",
-        "You read",
-        "",
-        step="Log a reading",
-        read=read,
-        edit=edit,
-        say=lambda value: "" if value is None else figure(display, kind, value),
-    )
 
 
 # -- one machine, duct or collector

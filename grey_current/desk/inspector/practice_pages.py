@@ -7,6 +7,7 @@ And on every shop's page what is complained of.
 from __future__ import annotations
 
 import datetime
+from functools import partial
 
 from grey_current.dates import date_words, parse_date
 from grey_current.desk.inspector.fields import (
@@ -85,6 +86,14 @@ def practice_sections(workspace: Workspace, found: HowSure | None) -> list[Secti
                 "",
                 "Choose a duct, machine, gate or collector: measure there, or look. Mend what "
                 "you find.",
+            )
+        )
+        items.append(
+            ActionField(
+                "practice/steps",
+                "Show me the next step",
+                "",
+                act=partial(workspace.find_fault, "step"),
             )
         )
         items += look_items(project, "shop", "")
@@ -180,8 +189,10 @@ def _where(project: Project, said: Complaint) -> ChoiceField:
     )
 
 
-def complaint_section(project: Project) -> Section:
-    """What is wrong, and since when: readings from then on are of the fault."""
+def complaint_section(project: Project, start: ActionField) -> Section:
+    """What is wrong, and since when: readings from then on are of the fault; `start` begins to
+    find it.
+    """
     names, complaint = Names(project), project.keep.complaint
     units = project.settings.units
     options: list[tuple[str, str]] = [("", "nothing")]
@@ -200,9 +211,10 @@ def complaint_section(project: Project) -> Section:
         return with_complaint(project, kind, machine or None, since)
 
     items: list[Item] = [
+        start,
         ChoiceField(
             "complaint", "Problems", now, tuple(options), step="Say what is wrong", edit=edit
-        )
+        ),
     ]
     if complaint is not None and complaint.kind in ("weaker everywhere", "only one machine"):
         items.append(_where(project, complaint))

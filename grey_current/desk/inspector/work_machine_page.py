@@ -5,10 +5,12 @@ checklist and noise.
 from __future__ import annotations
 
 import math
+from typing import get_args
 
 from grey_current.desk.inspector.fields import (
     ActionField,
     Changed,
+    ChoiceField,
     Fact,
     Item,
     Page,
@@ -20,13 +22,14 @@ from grey_current.desk.inspector.fields import (
 from grey_current.desk.inspector.reason_fields import why_button
 from grey_current.errors import InputError
 from grey_current.shop.edits import changed, with_pickup
-from grey_current.shop.machines import Machine
+from grey_current.shop.machines import Aid, HoodTest, LampShows, Machine
 from grey_current.shop.model import Project
-from grey_current.shop.work_edits import with_checklist, with_job
-from grey_current.units import parse_number
+from grey_current.shop.work_edits import with_checklist, with_hood_test, with_job
+from grey_current.units import Display, System, parse_mass, parse_number
 from grey_current.work.cards import air_lines, checklist
 from grey_current.work.day import STARTS_AN_HOUR
 from grey_current.work.ears import noise_at, noise_of
+from grey_current.work.materials import GUESSES, aid_kinds, tested_share
 from grey_current.work.one_stops import one_stops_words
 from grey_current.workspace.workspace import Workspace
 
@@ -42,6 +45,7 @@ def machine_page(workspace: Workspace, machine: Machine) -> Page:
             "What its hoods catch",
             tuple(_catch_fields(workspace, machine)) or (Fact("", "It has none."),),
         ),
+        *((_test_section(workspace, machine),) if machine.pickups else ()),
         _switch_section(workspace, machine),
         Section("The day", tuple(_into_the_day(machine))),
         Section("Its checklist", tuple(_checklist_fields(project, machine))),
@@ -100,8 +104,20 @@ def _catch_fields(workspace: Workspace, machine: Machine) -> list[Item]:
                 edit=_catches(ref),
             )
         )
-    if machine.pickups:
-        items += why_button(workspace, machine.id, "test-a-hood")
+    fitting = [kind for kind in aid_kinds() if kind.suits(machine) and machine.pickups]
+    items += [
+        ChoiceField(
+            f"{machine.id}/aid/{kind.aid}",
+            kind.label,
+            "yes" if kind.aid in machine.aids else "no",
+            (("yes", "there"), ("no", "none")),
+            step=f"Change the {kind.label.lower()}",
+            edit=_has_aid(machine.id, kind.aid),
+        )
+        for kind in fitting
+    ]
+    if fitting:
+        items += why_button(workspace, machine.id, "brushes-and-inserts")
     items.append(yes_no(machine.id, "chip_drawer", "Chip drawer", machine.chip_drawer))
     if machine.chip_drawer:
         items.append(
@@ -117,6 +133,66 @@ def _catch_fields(workspace: Workspace, machine: Machine) -> list[Item]:
             )
         )
     return items
+
+
+def _has_aid(machine: str, aid: Aid) -> Changed:
+    def edit(project: Project, value: str) -> Project:
+        others = tuple(known for known in project.machine[machine].aids if known != aid)
+        return changed(project, machine, aids=(*others, aid) if value == "yes" else others)
+
+    return edit
+
+
+def _test_section(workspace: Workspace, machine: Machine) -> Section:
+    """How the hoods are tested, and what the test says."""
+    project, test = workspace.project, machine.hood_test or HoodTest()
+    display, units = Display(project.settings.units), project.settings.units
+    items: list[Item] = [
+        ChoiceField(
+            f"{machine.id}/lamp",
+            "The lamp shows",
+            test.lamp or "",
+            (("", "not tried"), *((seen, seen) for seen in get_args(LampShows))),
+            step="Test the hoods",
+            edit=lambda p, v: with_hood_test(p, machine.id, lamp=v or None),
+        )
+    ]
+    weights: tuple[tuple[str, str, float | None], ...] = (
+        ("removed", "Wood cut away", test.removed),
+        ("swept", "Swept up after it", test.swept),
+    )
+    for field, label, kg in weights:
+        items.append(
+            TextField(
+                f"{machine.id}/{field}",
+                label,
+                "not weighed" if kg is None else display.small_mass(kg),
+                step="Test the hoods",
+                read=lambda text, label=label: _read_mass(text, units, label),  # type: ignore[misc]
+                edit=_weighed(machine.id, field),
+                say=lambda kg: "not weighed" if kg is None else display.small_mass(kg),
+            )
+        )
+    summary = "not tested"
+    shares = [tested_share(test, guess) for guess in GUESSES]
+    low, _, high = shares
+    if low is not None and high is not None:
+        summary = f"{low:.0%} to {high:.0%} of the fine dust"
+        items.append(Fact("By the test", f"{summary} is caught"))
+        if set(machine.aids) - set(test.aids):
+            items.append(Fact("", "Something was put on since: test again."))
+    items += why_button(workspace, machine.id, "test-a-hood")
+    return Section("Test its hoods", tuple(items), summary=summary)
+
+
+def _weighed(machine: str, field: str) -> Changed:
+    return lambda project, kg: with_hood_test(project, machine, **{field: kg})
+
+
+def _read_mass(text: str, units: System, label: str) -> float | None:
+    if text.strip().lower() in ("", "-", "–", "none", "not weighed"):
+        return None
+    return parse_mass(text, units, label)
 
 
 def _catches(ref: str) -> Changed:

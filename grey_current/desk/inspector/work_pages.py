@@ -25,8 +25,10 @@ from grey_current.desk.inspector.fields import (
 )
 from grey_current.desk.inspector.improvement_fields import FIRST
 from grey_current.desk.inspector.price_fields import read_money
+from grey_current.desk.inspector.reading_fields import reading_items
 from grey_current.desk.inspector.work_machine_page import machine_page
 from grey_current.files.work_report import day_rows
+from grey_current.keep.reading_words import INSTRUMENT, dust_words
 from grey_current.shop.day_edits import with_unread_taken, without_unread
 from grey_current.shop.edits import Edit
 from grey_current.shop.model import Project
@@ -41,8 +43,10 @@ from grey_current.work.dust_budget import LEAST
 from grey_current.work.ears import WALL_TAKES
 from grey_current.work.exposure import COUNTED, REFERENCES, Band, Verdict, exposure, figure
 from grey_current.work.materials import clean_air
+from grey_current.work.room_air import STEP
 from grey_current.work.room_changes import CLEANER_MODELS
-from grey_current.work.room_day import STEP, minutes_words
+from grey_current.work.room_day import minutes_words
+from grey_current.work.room_readings import MINUTES
 from grey_current.work.varnish import may_run_on, roughly
 from grey_current.workspace.jobs import Worked
 from grey_current.workspace.workspace import Workspace
@@ -99,7 +103,8 @@ def _day_page(workspace: Workspace) -> Page:
     ]
     if found is not None:
         sections += [*_change_section(found), _air_section(project, found)]
-        sections += [*_dust_sections(found), *_worth_section(found)]
+        sections += _dust_sections(found)
+        sections += [*_meter_section(workspace, found), *_worth_section(found)]
     sections += [_cleaner_section(project), _house_section(project), _chore_section(project)]
     danger = found.room.warnings if found is not None else ()
     warnings = " ".join(danger) or CAUTION
@@ -314,6 +319,31 @@ def _dust_sections(found: Worked) -> list[Section]:
             open_first=bool(found.dust.early),
         ),
     ]
+
+
+def _meter_section(workspace: Workspace, found: Worked) -> list[Section]:
+    """What a particle meter should show, and how much a reading narrows what is left open."""
+    meter = found.dust.meter
+    if meter is None:
+        return []
+    one, names = meter.expected, workspace.computed.names
+    items: list[Item] = [
+        Fact(
+            "",
+            f"Work at {names.of(one.machine)} for {MINUTES:.0f} min, its collector on.",
+            prose=True,
+        ),
+        Fact("", INSTRUMENT["dust"], prose=True),
+        Fact("Likely", f"{dust_words(one.low)} to {dust_words(one.high)}"),
+        *reading_items(workspace, "dust", one.machine, one.room),
+    ]
+    summary = f"known within {meter.tables.wide:.0f} times"
+    if meter.readings:
+        summary = f"known within {one.wide:.0f} times"
+        items.append(
+            Fact("", f"By the tables alone {meter.tables.wide:.0f} times, now {one.wide:.0f}.")
+        )
+    return [Section("Particle meter", tuple(items), summary=summary)]
 
 
 def _limit_choice(project: Project) -> ChoiceField:

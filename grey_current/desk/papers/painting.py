@@ -7,6 +7,7 @@ from pathlib import Path
 
 from PyQt6.QtCore import QBuffer, QMarginsF, QPointF, QRectF, QSizeF, Qt
 from PyQt6.QtGui import (
+    QColor,
     QFontMetricsF,
     QImage,
     QPageLayout,
@@ -144,11 +145,11 @@ def _paint(painter: QPainter, mark: Mark, mm: float) -> None:
         far = QPointF(mark.to_x + mark.bleed, mark.to_y + mark.bleed) * mm
         painter.save()
         painter.setClipRect(QRectF(corner, far))
-        _drawing(painter, mark.drawing, (mark.x, mark.to_y), (mark.left, mark.low), mm)
+        paint_drawing(painter, mark.drawing, (mark.x, mark.to_y), (mark.left, mark.low), mm)
         painter.restore()
     else:
         left, low, _, _ = mark.drawing.bounds
-        _drawing(painter, mark.drawing, (mark.x, mark.y), (left, low), mm)
+        paint_drawing(painter, mark.drawing, (mark.x, mark.y), (left, low), mm)
 
 
 def _word(
@@ -159,9 +160,10 @@ def _word(
     align: str,
     turn: float = 0.0,
     bold: bool = False,
+    ink: QColor = INK,
 ) -> None:
     painter.save()
-    painter.setPen(QPen(INK, 0))
+    painter.setPen(QPen(ink, 0))
     painter.setFont(paper_font(max(round(pixels), 1), bold))
     painter.translate(at)
     painter.rotate(-turn)
@@ -175,8 +177,16 @@ def _word(
     painter.restore()
 
 
-def _drawing(painter: QPainter, drawing: Drawing, on_page: XY, corner: XY, mm: float) -> None:
-    """Paint a drawing, its `corner` (m) at a place on the page (mm)."""
+def paint_drawing(
+    painter: QPainter,
+    drawing: Drawing,
+    on_page: XY,
+    corner: XY,
+    mm: float,
+    ink: QColor = INK,
+    paper: QColor = PAPER,
+) -> None:
+    """Paint a drawing, its `corner` (m) at a place on the page (mm); `mm` is in pixels."""
     scale = 1000 / drawing.scale * mm
 
     def at(x: float, y: float) -> QPointF:
@@ -192,16 +202,15 @@ def _drawing(painter: QPainter, drawing: Drawing, on_page: XY, corner: XY, mm: f
         )
         for part in parts:
             if isinstance(part, Text):
-                _word(
-                    painter, at(*part.at), part.text, part.size * CAP * mm, part.anchor, part.turn
-                )
+                size = part.size * CAP * mm
+                _word(painter, at(*part.at), part.text, size, part.anchor, part.turn, ink=ink)
                 continue
-            pen = QPen(INK, LAYERS[part.layer] * mm)
+            pen = QPen(ink, LAYERS[part.layer] * mm)
             if part.layer in DASHED:
                 pen.setDashPattern([2.0 / LAYERS[part.layer], 1.2 / LAYERS[part.layer]])
             painter.setPen(pen)
             if isinstance(part, Circle):
-                painter.setBrush(PAPER if part.blank else Qt.BrushStyle.NoBrush)
+                painter.setBrush(paper if part.blank else Qt.BrushStyle.NoBrush)
                 radius = part.radius * scale
                 middle = at(*part.centre)
                 painter.drawEllipse(
