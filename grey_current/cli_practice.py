@@ -23,6 +23,7 @@ from grey_current.files import practice_report, project_file
 from grey_current.keep.debrief import debrief
 from grey_current.keep.fit import ReadingSpec
 from grey_current.keep.guessing import ROUNDS, Answer, answered, misses_words, questions
+from grey_current.keep.lessons import lesson_of, lesson_shop, lessons
 from grey_current.keep.practice import (
     LEVELS,
     MEASURE_MINUTES,
@@ -33,9 +34,10 @@ from grey_current.keep.practice import (
     mended,
     world_of,
 )
+from grey_current.keep.reading_words import place_words
 from grey_current.shop.demo_shops import demo_path
 from grey_current.shop.model import Project
-from grey_current.shop.names import Names
+from grey_current.shop.names import Names, lower_first
 from grey_current.standins.instruments import INSTRUMENTS, StandIn
 from grey_current.standins.line import LineServer
 from grey_current.units import Display, parse_airflow
@@ -43,6 +45,7 @@ from grey_current.units import Display, parse_airflow
 SHOPS = ("loft", "allotment")
 LONGEST_TYPED = 300
 EXAMPLES = """\
+  grey-current practise --lesson 1                        a short lesson: read a gauge
   grey-current practise --seed 7 --level 2                a hidden fault: measure, look, mend
   grey-current guess loft.greycurrent.json                guess what changes give, and see why
   grey-current standin gauge --port 7431  a simulated gauge, for 'log add --from'"""
@@ -54,6 +57,9 @@ def add_practice(commands: Any) -> None:
         "practise", help="a shop with hidden faults: find them with stand-in instruments"
     )
     _which(practise)
+    practise.add_argument(
+        "--lesson", type=_whole, metavar="N", help=f"a short lesson instead, 1 to {len(lessons())}"
+    )
     practise.add_argument(
         "-o", "--output", type=file_name, metavar="FILE", help="only write the shop, to be opened"
     )
@@ -115,7 +121,11 @@ def _begun(options: argparse.Namespace) -> Project:
 
 def _practise(options: argparse.Namespace) -> int:
     compiled.load()
-    project = _begun(options)
+    if options.lesson is None:
+        project = _begun(options)
+    else:
+        loft = project_file.load(demo_path("loft"))
+        project = lesson_shop(loft, options.lesson, datetime.date.today())
     if options.output is not None:
         print("\n".join(save_project(project, options.output)))
         return FINE
@@ -123,7 +133,8 @@ def _practise(options: argparse.Namespace) -> int:
         report = practice_report.practice_report(project, debrief(project))
         print(json.dumps(report, indent=1, allow_nan=False))
         return FINE
-    print(practice_report.begun_text(project))
+    lesson = lesson_of(project)
+    print(practice_report.begun_text(project) if lesson is None else lesson_text(project))
     for line in _typed():
         try:
             words = shlex.split(line)
@@ -134,9 +145,27 @@ def _practise(options: argparse.Namespace) -> int:
             print("A quotation mark is not closed.")
         except GreyCurrentError as problem:
             print(problem)
+    if lesson is not None:
+        print(f"At home: {lesson.home}")
+        return FINE
     project = done(project)
     print(practice_report.debrief_text(project, debrief(project)))
     return FINE
+
+
+def lesson_text(project: Project) -> str:
+    """What a lesson is about, and what to type, line by line. Raises `InputError`."""
+    lesson, names = lesson_of(project), Names(project)
+    if lesson is None:
+        raise InputError("lesson", project.name, "begin one with practise --lesson")
+    lines = [f"Lesson {lesson.number}: {lower_first(lesson.title)}", lesson.learn, "Type:"]
+    for reading in lesson.readings:
+        said = place_words(names, *reading.spec)
+        lines.append(f'  measure "{reading.kind}" {reading.machine} {reading.place}    {said}')
+        lines.append(f"      {reading.means}")
+    for fault, place, _ in lesson.faults:
+        lines += [f'  look "{fault}" {place}', f'  mend "{fault}" {place}']
+    return "\n".join([*lines, "  done"])
 
 
 def _typed() -> Iterator[str]:

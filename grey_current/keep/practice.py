@@ -117,7 +117,7 @@ def hidden(shop: Project, seed: int, level: int) -> Hidden:
     return Hidden(model, base, tuple(found))
 
 
-def _veiled(secret: Hidden) -> str:
+def veiled(secret: Hidden) -> str:
     """What is hidden, so that nobody reads it in the file by chance."""
     raw = {
         "base": {key: round(factor, 6) for key, factor in secret.base.items()},
@@ -210,9 +210,9 @@ def begun(shop: Project, seed: int, level: int, today: datetime.date) -> Project
                 value + usual_error(wanted[0], value) * float(chance.standard_normal()), 0.1 * value
             )
             known.append(as_read(wanted, value, today - WHEN_WELL, "when it was well"))
-    plan = Practice(seed=seed, level=level, veiled=_veiled(secret))
+    plan = Practice(seed=seed, level=level, veiled=veiled(secret))
     made = with_readings(clean, known)
-    return with_keep(made, practice=plan, complaint=_complaint(secret, today))
+    return with_keep(made, practice=plan, complaint=complaint_of_all(secret, today))
 
 
 def as_read(asked: ReadingSpec, value: float, date: datetime.date, note: str = "") -> Reading:
@@ -229,7 +229,7 @@ def as_read(asked: ReadingSpec, value: float, date: datetime.date, note: str = "
     )
 
 
-def _complaint(secret: Hidden, today: datetime.date) -> Complaint:
+def complaint_of_all(secret: Hidden, today: datetime.date) -> Complaint:
     """What people would say of all the hidden faults together."""
     return complaint_of(
         lost_together([losses(secret.healthy, secret.base, cause) for cause in secret.causes]),

@@ -134,6 +134,8 @@ class Practice(Value):
     level: Annotated[int, Field(ge=1, le=4)]
     veiled: Annotated[str, Field(max_length=40_000)]
     acts: Annotated[tuple[PracticeAct, ...], Field(max_length=400)] = ()
+    # Which lesson it is (keep/lessons.py); 0 for a free practice.
+    lesson: Annotated[int, Field(ge=0, le=99)] = 0
 
     @property
     def over(self) -> bool:

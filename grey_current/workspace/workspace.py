@@ -4,6 +4,7 @@ file. No Qt.
 
 from __future__ import annotations
 
+import datetime
 from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
@@ -18,13 +19,14 @@ from grey_current.design.space.reach_map import ReachMap
 from grey_current.errors import FileChanged, FileError, InputError, RefusedEdit
 from grey_current.files import project_file
 from grey_current.files.safe_write import name_for, stamp
+from grey_current.keep.lessons import lesson_shop
 from grey_current.keep.monthly import Monthly
 from grey_current.shop.build_plan import Price
 from grey_current.shop.catalogue import CollectorModel
 from grey_current.shop.day_edits import with_more_at
 from grey_current.shop.demo_shops import demo_path
 from grey_current.shop.duct_edits import Drawing
-from grey_current.shop.edits import Change, Edit, removed
+from grey_current.shop.edits import Change, Edit, removed, with_settings
 from grey_current.shop.keep_plan import ReadingKind
 from grey_current.shop.kept_designs import as_project, find
 from grey_current.shop.model import Project
@@ -269,6 +271,16 @@ class Workspace(OpenProject):
         if ident != self.reading:
             self.reading = ident
             self._tell(look=True)
+
+    def begin_lesson(self, number: int) -> None:
+        """Open the shop of a practice lesson (from 1) in place of this one. Raises `InputError`
+        for a number that is none.
+        """
+        loft = with_settings(
+            project_file.load(demo_path("loft")), units=self.project.settings.units
+        )
+        self.show_project(lesson_shop(loft, number, datetime.date.today()), None)
+        self.go("keep")
 
     def find_fault(self, page: Finding) -> None:
         """Show a page of finding a fault beside the floor, or none."""

@@ -10,6 +10,7 @@ from collections.abc import Callable
 from grey_current.dates import date_words
 from grey_current.desk.inspector.fields import ActionField, ChoiceField, Fact, Item, Page, Section
 from grey_current.desk.inspector.finding_pages import finding_page, start_action
+from grey_current.desk.inspector.lesson_pages import lesson_page
 from grey_current.desk.inspector.log_pages import coming_section, logbook_section, place_items
 from grey_current.desk.inspector.practice_pages import (
     complaint_section,
@@ -101,6 +102,8 @@ def _shop_page(workspace: Workspace) -> Page:
     step = finding_page(workspace, found)
     if step is not None:
         return step
+    if (lesson := lesson_page(workspace)) is not None:
+        return lesson
     sections = practice_sections(workspace, found)
     if project.keep.practising:
         sections.append(Section("Readings", tuple(_reading_items(workspace, found))))

@@ -18,12 +18,14 @@ from grey_current.files import project_file
 from grey_current.files.keep_report import read_readings, readings_csv
 from grey_current.files.log_report import book_csv
 from grey_current.files.safe_write import write_export
+from grey_current.keep.lessons import lesson_of, lessons
 from grey_current.keep.log import merged
 from grey_current.keep.monthly import Monthly
 from grey_current.keep.practice import LEVELS, begun
 from grey_current.shop.demo_shops import demo_path
 from grey_current.shop.keep_edits import with_readings
 from grey_current.shop.model import Project
+from grey_current.shop.names import lower_first
 from grey_current.workspace.workspace import Workspace
 
 KINDS = "Tables (*.csv)"
@@ -124,23 +126,32 @@ class KeepDialogs:
 
         GuessDialog(self.window, self.workspace, palette, random.randrange(1_000_000)).exec()
 
-    def practise(self) -> Project | None:
-        """Ask for a shop, a level and a number, and make a shop with hidden faults of them; None
-        for none wanted.
+    def practise(self) -> Project | int | None:
+        """Ask for a lesson, or for a shop, a level and a number, and make a shop with hidden faults
+        of these; None for none wanted.
         """
-        dialog = PracticeDialog(self.window)
+        lesson = lesson_of(self.workspace.project)
+        dialog = PracticeDialog(self.window, lesson.number if lesson is not None else 0)
         if dialog.exec() != QDialog.DialogCode.Accepted:
             return None
-        return dialog.shop()
+        number: int = dialog.what.currentData()
+        return number or dialog.shop()
 
 
 class PracticeDialog(QDialog):
-    """Which shop to practise in, how hard, and its number: the same number hides the same."""
+    """Which lesson, or in which shop to practise, how hard, and its number: the same number hides
+    the same. After the lesson numbered `last` the next one is offered.
+    """
 
-    def __init__(self, parent: QWidget) -> None:
+    def __init__(self, parent: QWidget, last: int = 0) -> None:
         super().__init__(parent)
         self.setWindowTitle("Fault-finding practice")
+        self.what = ChoiceBox()
         self.shops, self.levels, self.number = ChoiceBox(), ChoiceBox(), QSpinBox()
+        for lesson in lessons():
+            self.what.addItem(f"Lesson {lesson.number}: {lower_first(lesson.title)}", lesson.number)
+        self.what.addItem("A shop with hidden faults", 0)
+        self.what.setCurrentIndex(min(last, len(lessons())))
         self.shops.addItem("The Net Loft: ducts and gates", "loft")
         self.shops.addItem("The Allotment Shed: one hose", "allotment")
         for level, words in LEVELS.items():
@@ -151,12 +162,13 @@ class PracticeDialog(QDialog):
         form = QFormLayout(self)
         form.addRow(
             plain_label(
-                "Something is wrong in it. Measure, look and mend; each takes minutes. Then "
-                "see what it was.",
+                "Seven short lessons first; then shops in which something is wrong: measure, look "
+                "and mend.",
                 "soft",
             )
         )
         for words, field in (
+            ("Practise", self.what),
             ("Shop", self.shops),
             ("How hard", self.levels),
             ("Number", self.number),
@@ -167,6 +179,14 @@ class PracticeDialog(QDialog):
         buttons.accepted.connect(self.accept)
         buttons.rejected.connect(self.reject)
         form.addRow(buttons)
+        self.what.currentIndexChanged.connect(self.on_what_chosen)
+        self.on_what_chosen()
+
+    def on_what_chosen(self) -> None:
+        """A lesson has its own shop."""
+        free = self.what.currentData() == 0
+        for field in (self.shops, self.levels, self.number):
+            field.setEnabled(free)
 
     def shop(self) -> Project:
         """The practice shop that is asked for."""

@@ -437,8 +437,12 @@ class MainWindow(QMainWindow):
         self.keeping.guess(self.colours)
 
     def practise(self) -> None:
-        if self.files.may_leave() and (shop := self.keeping.practise()) is not None:
-            self.workspace.show_project(shop, None)
+        if not self.files.may_leave() or (chosen := self.keeping.practise()) is None:
+            return
+        if isinstance(chosen, int):
+            self.workspace.begin_lesson(chosen)
+        else:
+            self.workspace.show_project(chosen, None)
             self.workspace.go("keep")
 
     def merge_logbook(self) -> None:
