@@ -111,7 +111,7 @@ FEW_MICROGRAMS = 2.0
 
 
 def _dust(text: str) -> float:
-    """Dust in mg/m³; a bare figure is in µg/m³, as particle meters show it.
+    """Dust in mg/m³; a bare figure is in µg/m³, as particle counters show it.
 
     Raises `DoubtfulInput` for one that is more likely in mg/m³.
     """
@@ -121,7 +121,7 @@ def _dust(text: str) -> float:
     value = _figure("dust", found["figure"].strip(), "mg", "a figure such as 350 µg/m³")
     if found["unit"] == "mg":
         return value
-    if found["unit"] is None and value < FEW_MICROGRAMS:
+    if found["unit"] is None and 0 < value < FEW_MICROGRAMS:
         choices = (f"{value:g} µg/m³", f"{value:g} mg/m³")
         raise DoubtfulInput("dust measured", text, "write one of these", choices)
     return value / 1000
@@ -335,6 +335,8 @@ def exact(display: Display, kind: ReadingKind, value: float) -> str:
         return f"{value:.6g} A"
     if kind == "sound":
         return f"{value:.6g} dB(A)"
+    if kind == "dust":
+        return f"{value:.6g} mg/m3"
     if kind == "velocity":
         return f"{value / FPM:.6g} fpm" if display.us else f"{value:.6g} m/s"
     return f"{value / INH2O:.6g} inH2O" if display.us else f"{value:.6g} Pa"

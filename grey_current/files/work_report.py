@@ -179,10 +179,10 @@ def dust_lines(found: RoomDay, dust: DayDust) -> list[str]:
 
 
 def _meter_lines(found: RoomDay, meter: MeterTest) -> list[str]:
-    """What a particle meter should show, and how much was narrowed by what it has shown."""
+    """What a particle counter should show, and how much was narrowed by what it has shown."""
     one, names = meter.expected, Names(found.day.project)
     line = (
-        f"A particle meter after {MINUTES:.0f} min at {names.of(one.machine)} (log add dust "
+        f"A particle counter after {MINUTES:.0f} min at {names.of(one.machine)} (log add dust "
         f"{one.machine} {one.room}): likely {dust_words(one.low)} to {dust_words(one.high)}."
     )
     if not meter.readings:

@@ -7,6 +7,7 @@ Laplace's approximation; Gelman et al., Bayesian Data Analysis, 2013, ch. 4 and 
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
@@ -30,6 +31,8 @@ STIFFEST = 1e8
 # named.
 CONTRADICTS = 3.0
 MOST_SUSPECTS = 4
+# So many readings are chosen for what they tell together: nobody takes more on one day.
+TOGETHER = 3
 # Deviations to each side that hold eight in ten.
 INSIDE = 1.2816
 # Deviations of its spread by which an unknown must have moved to be spoken of.
@@ -300,8 +303,8 @@ class NextReading:
 
 
 def next_readings(fitted: Calibration, most: int = 5) -> list[NextReading]:
-    """Return the readings that would settle most of the uncertainty of all airflows, best first,
-    of those for which there is an instrument.
+    """Return the readings that would settle most of the uncertainty of all airflows, of those for
+    which there is an instrument: first the `TOGETHER` that settle most together, then the others.
     """
     model = fitted.model
     plan = model.project.keep
@@ -321,19 +324,62 @@ def next_readings(fitted: Calibration, most: int = 5) -> list[NextReading]:
         view = model.view(model.factors(theta), here)
         towards_flows[:, place] = (np.log(np.maximum(view.airflows(), 1e-9)) - flows) / STEP
         towards[:, place] = (shown(view, asked) - values) / STEP
-    towards = np.nan_to_num(towards)
+    towards = np.nan_to_num(towards)[kept]
     doubt = float(np.trace(towards_flows @ fitted.covariance @ towards_flows.T)) or 1.0
-    found = []
-    for n in kept:
-        row = towards[n] / usual_error(asked[n][0], float(values[n]))
-        gained = fitted.covariance @ row
-        half = INSIDE * float(np.sqrt(max(towards[n] @ fitted.covariance @ towards[n], 0.0)))
-        # What one more reading takes from the doubt: a rank-one change of the covariance.
-        less = float((towards_flows @ gained) @ (towards_flows @ gained)) / (
-            1 + float(row @ gained)
-        )
-        found.append(NextReading(*asked[n], float(values[n]), half, less / doubt))
-    return _one_of_each_place(sorted(found, key=lambda w: -w.settles))[:most]
+    errors = np.array([usual_error(asked[n][0], float(values[n])) for n in kept])
+    rows = towards / errors[:, None]
+    worth = Worth(rows @ fitted.covariance @ rows.T, rows @ fitted.covariance @ towards_flows.T)
+    found: dict[NextReading, int] = {}
+    for place, n in enumerate(kept):
+        row = towards[place]
+        half = INSIDE * float(np.sqrt(max(row @ fitted.covariance @ row, 0.0)))
+        settles = worth.of([place]) / doubt
+        found[NextReading(*asked[n], float(values[n]), half, settles)] = place
+    ranked = _one_of_each_place(sorted(found, key=lambda w: -w.settles))
+    together = worth.best([found[wanted] for wanted in ranked], TOGETHER)
+    return sorted(ranked, key=lambda wanted: found[wanted] not in together)[:most]
+
+
+@dataclass(frozen=True)
+class Worth:
+    """What readings take from the uncertainty of all airflows.
+
+    Attributes:
+        between: The covariance of the readings' expected values, over their own errors
+            (reading, reading).
+        with_flows: That of readings and airflows' logarithms (reading, airflow).
+    """
+
+    between: Array
+    with_flows: Array
+
+    def of(self, chosen: Sequence[int]) -> float:
+        """The variance, summed over airflows, that some readings take away together.
+
+        Source: Gaussian conditioning, as Rasmussen and Williams, 2006, eq. A.6.
+        """
+        mine = self.with_flows[list(chosen)]
+        noise = self.between[np.ix_(chosen, chosen)] + np.eye(len(chosen))
+        return float(np.sum(mine * np.linalg.solve(noise, mine)))
+
+    def best(self, able: Sequence[int], count: int) -> list[int]:
+        """So many readings that take most together: one after the other, then each changed for a
+        better one until none is.
+        """
+        chosen = list[int]()
+        for _ in range(min(count, len(able))):
+            left = [n for n in able if n not in chosen]
+            chosen.append(max(left, key=lambda n: self.of([*chosen, n])))
+        better = True
+        while better:
+            better = False
+            for place, other in itertools.product(range(len(chosen)), able):
+                if other in chosen:
+                    continue
+                tried = [*chosen[:place], other, *chosen[place + 1 :]]
+                if self.of(tried) > self.of(chosen) * (1 + 1e-9):
+                    chosen, better = tried, True
+        return chosen
 
 
 def _one_of_each_place(found: Sequence[NextReading]) -> list[NextReading]:

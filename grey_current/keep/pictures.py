@@ -13,7 +13,7 @@ from grey_current.shop.places import XY
 
 WIDE, HIGH = 80.0, 40.0
 MM = 0.001
-LETTERING = 2.9
+LETTERING = 2.8
 # How wide a pipe is drawn.
 PIPE = 9.0
 
@@ -195,21 +195,21 @@ def _sound() -> Iterable[Item]:
 
 
 def _filter_loaded() -> Iterable[Item]:
-    yield from _filter(34, 8)
-    yield from _lamp(26, 19)
-    yield _words(54, 24, "light comes through")
-    yield _words(54, 19.5, "clean pleats;")
-    yield _words(54, 12, "brown and dark:")
-    yield _words(54, 7.5, "clean it")
+    yield from _filter(24, 8)
+    yield from _lamp(16, 19)
+    yield _words(43, 24, "light comes")
+    yield _words(43, 19.5, "through if clean;")
+    yield _words(43, 12, "brown and dark:")
+    yield _words(43, 7.5, "clean it")
 
 
 def _separator_plugged() -> Iterable[Item]:
-    yield from _cyclone(24, 4)
-    yield from _chips(29.5, 14, 4, 8)
-    yield from _lamp(19, 9)
-    yield _words(44, 27, "1  off, unplugged")
-    yield _words(44, 20, "2  look into the bin")
-    yield _words(44, 13, "3  lamp up the cone")
+    yield from _cyclone(18, 4)
+    yield from _chips(23.5, 14, 4, 8)
+    yield from _lamp(13, 9)
+    yield _words(39, 27, "1  off, unplugged")
+    yield _words(39, 20, "2  look into the bin")
+    yield _words(39, 13, "3  lamp up the cone")
 
 
 def _inlet_wrapped() -> Iterable[Item]:
@@ -239,8 +239,8 @@ def _gates_leaking() -> Iterable[Item]:
     yield _line((38, 7), (38, 27), layer="gates")
     yield _box(36, 26, 4, 3, "gates")
     yield from _strip(44, 20)
-    yield _words(48, 31, "paper is drawn in:")
-    yield _words(48, 26.5, "it leaks")
+    yield _words(44, 34.5, "paper is drawn in:")
+    yield _words(44, 30, "it leaks")
     yield _words(6, 25, "every shut gate")
 
 
@@ -249,25 +249,25 @@ def _ducts_leaking() -> Iterable[Item]:
     yield from _pipe(38, 12, 74)
     yield _line((39, 7), (39, 17), layer="gates")
     yield from _strip(39, 17.5)
-    yield _words(44, 27, "paper at each joint,")
-    yield _words(44, 22.5, "and listen")
+    yield _words(42, 27, "paper at each joint,")
+    yield _words(42, 22.5, "and listen")
 
 
 def _fan_weak() -> Iterable[Item]:
-    yield _ring(30, 18, 13, "ducts")
-    yield _ring(30, 18, 3, "gates")
+    yield _ring(18, 18, 13, "ducts")
+    yield _ring(18, 18, 3, "gates")
     for n in range(6):
         angle = math.radians(60 * n + 15)
         c, s = math.cos(angle), math.sin(angle)
         yield _line(
-            (30 + 3 * c, 18 + 3 * s), (30 + 10 * c - 2 * s, 18 + 10 * s + 2 * c), layer="machines"
+            (18 + 3 * c, 18 + 3 * s), (18 + 10 * c - 2 * s, 18 + 10 * s + 2 * c), layer="machines"
         )
-    yield _line((18, 33), (24, 36.5), (31, 37), layer="gates")
-    yield _line((29, 38.4), (31, 37), (29, 35.6), layer="gates")
-    yield _words(46, 28, "off, unplugged,")
-    yield _words(46, 23.5, "and it stands still:")
-    yield _words(46, 16, "belt, wheel, housing;")
-    yield _words(46, 11.5, "which way it turns")
+    yield _line((6, 33), (12, 36.5), (19, 37), layer="gates")
+    yield _line((17, 38.4), (19, 37), (17, 35.6), layer="gates")
+    yield _words(36, 28, "off, unplugged,")
+    yield _words(36, 23.5, "and it stands still:")
+    yield _words(36, 16, "belt, wheel, housing;")
+    yield _words(36, 11.5, "which way it turns")
 
 
 def _gate_open() -> Iterable[Item]:
@@ -297,8 +297,8 @@ def _joint_apart() -> Iterable[Item]:
     yield from _pipe(41, 12, 74)
     yield from _strip(38, 17)
     yield _line((38, 1.5), (38.5, 7), layer="gates")
-    yield _words(44, 27, "listen and feel along it:")
-    yield _words(44, 22.5, "air goes in at the gap")
+    yield _words(34, 35, "listen and feel along it:")
+    yield _words(34, 30.5, "air goes in at the gap")
 
 
 def _two_at_once() -> Iterable[Item]:

@@ -341,8 +341,8 @@ def world_of(shop: Project, seed: int, level: int) -> World:
 
 
 def _dust_there(shop: Project, machine: str, room: str, seed: int) -> float:
-    """What dust a particle meter truly finds (mg/m³): as the allowances say times a factor of this
-    practice's own; NaN where there is none.
+    """What dust a particle counter truly finds (mg/m³): as the allowances say times a factor of
+    this practice's own; NaN where there is none.
     """
     usual = expected_dust(assess(shop), machine, room, {})
     if usual is None:
@@ -389,7 +389,10 @@ def looked(project: Project, kind: str, place: str) -> Project:
     """The shop after a look: whether such a fault is there. Raises `InputError` for a kind or place
     that is none.
     """
-    place, there = _is_there(project, kind, place)
+    if kind == "gate open" and not place:
+        place, there = _open_gate(project)
+    else:
+        place, there = _is_there(project, kind, place)
     act = PracticeAct(
         kind="looked", what=kind, place=place, minutes=LOOK_AND_MEND[kind][0], found=there
     )
@@ -420,6 +423,13 @@ def done(project: Project) -> Project:
     return _with_act(project, PracticeAct(kind="done"))
 
 
+def _open_gate(project: Project) -> tuple[str, bool]:
+    """The gate that stands open, and whether there is one: who walks along sees them all."""
+    left = {c.cause for c in secret_of(project).causes} - mended_of(practice_of(project))
+    gate = next((place for kind, place in left if kind == "gate open"), "")
+    return gate, bool(gate)
+
+
 def _is_there(project: Project, kind: str, place: str) -> tuple[str, bool]:
     """The place that stands for one, and whether it has such a fault."""
     practice, secret = practice_of(project), secret_of(project)
@@ -427,10 +437,6 @@ def _is_there(project: Project, kind: str, place: str) -> tuple[str, bool]:
     if kind not in known:
         raise InputError("practice, fault", kind, f"faults are: {', '.join(known)}")
     left = {cause.cause for cause in secret.causes} - mended_of(practice)
-    if known[kind].of == "gate" and not place:
-        # Whoever walks along sees every gate, and stands before the one that is open.
-        open_gate = next((where for what, where in left if what == kind), "")
-        return open_gate, bool(open_gate)
     places, place = (
         places_of(secret.healthy, known[kind]),
         place_for(secret.healthy, known[kind], place),

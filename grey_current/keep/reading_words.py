@@ -18,8 +18,8 @@ INSTRUMENT: dict[ReadingKind, str] = {
     "filter drop": "Gauge between the dirty side and the clean side of the filter.",
     "motor current": "A clamp round one wire of the collector's cord by a split lead; its "
     "plate's current decides.",
-    "dust": "The PM10 figure of a particle meter in the middle of the room, at your face's height: "
-    "what it shows at the end of the work, less what it showed before.",
+    "dust": "The PM10 figure of a particle counter in the middle of the room, at your face's "
+    "height: what it shows at the end of the work, less what it showed before.",
     "sound": "A meter or a telephone 1 m (3 ft) away, always at the same spot; every machine "
     "itself off, ears covered.",
 }
@@ -52,7 +52,7 @@ def figure(display: Display, kind: ReadingKind, value: float) -> str:
 
 
 def dust_words(value: float) -> str:
-    """Dust in the air (mg/m³) as a particle meter shows it: two digits, for no more is known."""
+    """Dust in the air (mg/m³) as a particle counter shows it: two digits, for no more is known."""
     if value >= 1:
         return f"{value:.2g} mg/m³"
     return f"{float(f'{value * 1000:.2g}'):g} µg/m³"

@@ -14,14 +14,14 @@ ReadingKind = Literal[
 ]
 
 
-Instrument = Literal["gauge", "anemometer", "clamp ammeter", "telephone", "particle meter"]
+Instrument = Literal["gauge", "anemometer", "clamp ammeter", "telephone", "particle counter"]
 # What each of them reads.
 READS: dict[Instrument, frozenset[ReadingKind]] = {
     "gauge": frozenset({"static pressure", "filter drop"}),
     "anemometer": frozenset({"airflow", "velocity"}),
     "clamp ammeter": frozenset({"motor current"}),
     "telephone": frozenset({"sound"}),
-    "particle meter": frozenset({"dust"}),
+    "particle counter": frozenset({"dust"}),
 }
 
 
@@ -32,7 +32,7 @@ class Reading(Value):
     Static pressure (Pa) and velocity (m/s) are measured in a run; static pressure counts as
     suction, below the room. Airflow (m³/s) is that of a pickup, a filter's drop (Pa), a motor's
     current (A) and sound 1 m from it (dB(A), with every machine itself off) those of a collector.
-    Dust (mg/m³) is what a particle meter shows in a room after a machine has worked for a while,
+    Dust (mg/m³) is what a particle counter shows in a room after a machine has worked for a while,
     above what it showed before; its place is the room.
     """
 

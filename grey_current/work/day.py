@@ -72,7 +72,7 @@ class Day:
         run_on: s that each machine's collector is to run on after its last cut.
         on: When each collector is on, s.
         missing: Machines of the jobs that are gone.
-        dust: What a particle meter makes of some machines' dust.
+        dust: What a particle counter makes of some machines' dust.
     """
 
     project: Project

@@ -34,7 +34,7 @@ class DayDust:
         shares: Every working place's share of what the person breathes, the largest first.
         clean: When each room is clean enough to varnish in.
         early: What is amiss with the day's own finishing, a sentence each.
-        meter: What to read with a particle meter, at the machine that makes most of it.
+        meter: What to read with a particle counter, at the machine that makes most of it.
     """
 
     shares: tuple[DustShare, ...]

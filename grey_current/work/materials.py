@@ -13,7 +13,7 @@ from importlib.resources import files
 from typing import Any, Literal
 
 from grey_current.air.needs import capture, clear_chips
-from grey_current.shop.machines import Aid, HoodTest, Machine, Pickup
+from grey_current.shop.machines import Aid, HoodTest, Machine, MachineBody, Pickup
 from grey_current.shop.model import Project
 from grey_current.shop.values import Name, Value
 from grey_current.shop.work_plan import DayJob
@@ -218,7 +218,7 @@ class AidKind:
     unfit: tuple[str, ...]
     costs: str
 
-    def suits(self, machine: Machine) -> bool:
+    def suits(self, machine: MachineBody) -> bool:
         """Whether it can be put on a machine, by what kind that is."""
         kind = machine.kind.lower()
         return any(word in kind for word in self.fits) and not any(

@@ -12,7 +12,7 @@ from grey_current.design.collector.make_up_air import make_up_air
 from grey_current.design.flow.assess import assess
 from grey_current.design.flow.assessment import Assessment
 from grey_current.design.judgement import SAME, judge, worsenings
-from grey_current.design.space.routing import connected
+from grey_current.design.space.own_drop import connected_to_own_drop
 from grey_current.errors import GreyCurrentError
 from grey_current.shop.edits import Change, changed, with_pickup
 from grey_current.shop.machines import Capture, FreeArea, Machine
@@ -70,10 +70,16 @@ def room_changes(
         except (GreyCurrentError, ValueError):
             continue
         judged = judge(then.counted, was)
-        # Cleaner air that leaves a machine short of it is no advice.
-        if judged.trouble <= was.trouble + SAME:
-            worse = (worsening.words for worsening in worsenings(then.project, was, judged))
-            found.append(RoomChange(change, before, after, "; ".join((costs, *worse))))
+        worse = worsenings(then.project, was, judged)
+        # Cleaner air that leaves another machine short of it is no advice. A second hood takes air
+        # from the first one of its own machine, and the two together still catch more.
+        own = then.project.machine.get(change.element)
+        mine = own is not None and all(
+            item.loser is not None and item.loser.partition("/")[0] == own.id for item in worse
+        )
+        if mine or judged.trouble <= was.trouble + SAME:
+            said = (item.words for item in worse)
+            found.append(RoomChange(change, before, after, "; ".join((costs, *said))))
     return sorted((c for c in found if c.less > 0.02), key=lambda c: -c.less)
 
 
@@ -163,12 +169,12 @@ def _at_the_machine(now: Assessment, machine: Machine) -> Iterable[tuple[Change,
     if can_have_blade_guard(machine):
         words = f"A guard with a port over the blade of the {name}, connected"
         guarded = partial(_with_guard, machine=machine.id)
-        yield Change(words, machine.id, guarded), "a guard, a branch and a gate"
+        yield Change(words, machine.id, guarded), "a guard, and a hose to its drop"
 
 
 def _with_guard(project: Project, machine: str) -> Project:
     guarded, ref = with_blade_guard(project, machine)
-    return connected(guarded, ref)
+    return connected_to_own_drop(guarded, ref)
 
 
 def _outdoors(collector: str) -> Callable[[Project], Project]:

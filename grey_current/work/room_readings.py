@@ -1,4 +1,4 @@
-"""What a particle meter in the room says of the dust that machines really make: it narrows the
+"""What a particle counter in the room says of the dust that machines really make: it narrows the
 allowances' wide band.
 
 Each machine's dust is the middle allowance times a factor. Before anything is read the factor's
@@ -39,8 +39,8 @@ INSIDE = 1.2816
 
 @dataclass(frozen=True)
 class DustExpected:
-    """What a particle meter should show in a room after `MINUTES` of work at a machine: mg/m³ above
-    what it showed before, at the low end, in the middle and at the high end.
+    """What a particle counter should show in a room after `MINUTES` of work at a machine: mg/m³
+    above what it showed before, at the low end, in the middle and at the high end.
     """
 
     machine: str
@@ -59,8 +59,8 @@ _known: WeakKeyDictionary[Assessment, dict[str, DustFactor]] = WeakKeyDictionary
 
 
 def dust_factors(now: Assessment) -> dict[str, DustFactor]:
-    """What the readings of a shop make of each machine's dust; nothing where no particle meter was
-    read. Raises nothing.
+    """What the readings of a shop make of each machine's dust; nothing where no particle counter
+    was read. Raises nothing.
     """
     readings = [r for r in now.project.keep.readings if r.kind == "dust"]
     if not readings:
@@ -74,7 +74,7 @@ def dust_factors(now: Assessment) -> dict[str, DustFactor]:
 def expected_dust(
     now: Assessment, machine: str, room: str, factors: Mapping[str, DustFactor]
 ) -> DustExpected | None:
-    """What a particle meter should show after some work at a machine, with what readings make of
+    """What a particle counter should show after some work at a machine, with what readings make of
     it; None where it makes no dust that floats there.
     """
     places = [item.id for item in now.project.rooms]
@@ -92,7 +92,7 @@ def expected_dust(
 
 @dataclass(frozen=True)
 class MeterTest:
-    """What to read with a particle meter.
+    """What to read with a particle counter.
 
     Attributes:
         expected: What it should show, by all that was read so far.
@@ -107,7 +107,7 @@ class MeterTest:
 
 def meter_test(now: Assessment, machine: str) -> MeterTest | None:
     """The reading that tells how much dust a machine really makes; None for one that makes none, or
-    without a particle meter.
+    without a particle counter.
     """
     plan = now.project.keep
     if machine not in now.project.machine or not plan.can_read("dust"):

@@ -57,7 +57,7 @@ INSTRUMENT_NAMES: dict[Instrument, str] = {
     "anemometer": "Anemometer",
     "clamp ammeter": "Clamp ammeter",
     "telephone": "Telephone, for sound",
-    "particle meter": "Particle meter, for the room",
+    "particle counter": "Particle counter, for the room",
 }
 CAUTION = (
     "Bands hold what tables and allowances leave open, not what is broken or blocked. Switch off "

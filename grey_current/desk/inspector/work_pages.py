@@ -322,7 +322,7 @@ def _dust_sections(found: Worked) -> list[Section]:
 
 
 def _meter_section(workspace: Workspace, found: Worked) -> list[Section]:
-    """What a particle meter should show, and how much a reading narrows what is left open."""
+    """What a particle counter should show, and how much a reading narrows what is left open."""
     meter = found.dust.meter
     if meter is None:
         return []
@@ -343,7 +343,7 @@ def _meter_section(workspace: Workspace, found: Worked) -> list[Section]:
         items.append(
             Fact("", f"By the tables alone {meter.tables.wide:.0f} times, now {one.wide:.0f}.")
         )
-    return [Section("Particle meter", tuple(items), summary=summary)]
+    return [Section("Particle counter", tuple(items), summary=summary)]
 
 
 def _limit_choice(project: Project) -> ChoiceField:
