@@ -20,7 +20,8 @@ from grey_current.keep.believable import most_believed
 from grey_current.keep.fit import ReadingSpec, usual_error
 from grey_current.keep.monthly import Monthly, limit_lines, place_of
 from grey_current.keep.reading_words import band_words, figure, place_words
-from grey_current.keep.uncertainty import PickupSure
+from grey_current.keep.steps import Step, instructions, question
+from grey_current.keep.uncertainty import PickupSure, known_words
 from grey_current.shop.keep_edits import check_place
 from grey_current.shop.keep_plan import Reading, ReadingKind
 from grey_current.shop.model import Project
@@ -287,6 +288,10 @@ def faults_text(found: HowSure) -> str:
     ]
     if found.told.apart is not None and len(lines) > 1:
         lines.append(f"Best next check: {place_words(names, *found.told.apart)}.")
+    if found.step is not None:
+        display = Display(found.project.settings.units)
+        lines.append(f"Next step: {question(names, found.step)}")
+        lines += [f"  {line}" for line in instructions(names, display, found.step)]
     return "\n".join(lines)
 
 
@@ -305,7 +310,23 @@ def faults_report(found: HowSure) -> dict[str, Any]:
         for cause in found.told.causes
     ]
     apart = dict(zip(("kind", "machine", "place"), found.told.apart or (), strict=False)) or None
-    return {"format": "grey-current/faults/1", "causes": causes, "tells_apart": apart}
+    return {
+        "format": "grey-current/faults/1",
+        "causes": causes,
+        "tells_apart": apart,
+        "next_step": None if found.step is None else _step_report(found.step),
+    }
+
+
+def _step_report(step: Step) -> dict[str, Any]:
+    asked = dict(zip(("kind", "machine", "place"), step.asked or (), strict=False)) or None
+    return {
+        "todo": step.todo,
+        "minutes": step.minutes,
+        "reading": asked,
+        "fault": step.fault.name if step.fault is not None else None,
+        "places": list(step.places),
+    }
 
 
 def next_text(found: HowSure) -> str:
@@ -321,6 +342,8 @@ def next_text(found: HowSure) -> str:
     ]
     if not lines and found.project.keep.instruments == ():
         return "Nothing to measure with: choose your instruments at the Keep stage."
+    if lines:
+        lines.append(known_words(found.sure))
     return "\n".join(lines or ["Nothing to measure: no air is computed yet."])
 
 
@@ -394,7 +417,7 @@ def _of_line(project: Project, cells: dict[str, str], number: int) -> Reading:
 def monthly_text(project: Project, found: Sequence[Monthly]) -> str:
     """The monthly reading of each collector, with its limits."""
     if not found:
-        return "No collector has a rigid duct at its inlet to measure in."
+        return "No machine draws through a collector yet."
     display, names = Display(project.settings.units), Names(project)
     lines: list[str] = []
     for one in found:

@@ -138,6 +138,8 @@ class Part:
     start: Array
     keys: tuple[str, ...]
     key_of: NDArray[np.intp]
+    # The runs that end at the collector.
+    into: tuple[str, ...]
 
     def uses(self) -> Iterator[tuple[int, str, int]]:
         """Yield each pickup in use: the row of its scenario, its reference, and its leaf."""
@@ -168,6 +170,19 @@ class Part:
         """The first straight piece of every run: where a test hole would be."""
         pieces_ = list(enumerate(self.network.pieces))
         return {p.source_id: i for i, p in reversed(pieces_) if isinstance(p, Straight)}
+
+    @cached_property
+    def inlet(self) -> tuple[int, NDArray[np.intp]] | None:
+        """A straight piece of the run that goes into the collector, and the pieces behind that run;
+        None without any.
+        """
+        for run in self.into:
+            if run in self.piece_of:
+                index = self.piece_of[run]
+                own = {i for i, p in enumerate(self.network.pieces) if p.source_id == run}
+                behind = [i for i in self.after[index] if i not in own]
+                return index, np.array(behind, dtype=np.intp)
+        return None
 
     @cached_property
     def after(self) -> dict[int, NDArray[np.intp]]:
@@ -315,14 +330,19 @@ class View:
             if index is not None and place == part.collector:
                 return float(self.losses(number, row)[index])
             return float("nan")
-        index = part.piece_of.get(place)
+        inlet = part.inlet if place == part.collector else None
+        index = part.piece_of.get(place) if inlet is None else inlet[0]
         if index is None:
             return float("nan")
         velocity = float(solved.piece_flow[row, index] / network.areas[index])
         if kind == "velocity":
             return velocity
         lost = self.losses(number, row)
-        total = float(lost[part.after[index]].sum() + lost[index] / 2)
+        if inlet is not None:
+            total = float(lost[inlet[1]].sum())
+        else:
+            # Half way along the run.
+            total = float(lost[part.after[index]].sum() + lost[index] / 2)
         return network.air.density / 2 * velocity**2 - total
 
     def _current(self, number: int, row: int) -> float:
@@ -409,6 +429,7 @@ def _parts(now: Assessment) -> list[Part]:
                     gates,
                     start,
                     *_scaled_by(network, collector),
+                    tuple(run.id for run in project.runs if collector in run.ends),
                 )
             )
     return found

@@ -37,7 +37,8 @@ class Monthly:
     """The monthly reading of a collector.
 
     Attributes:
-        run, machine: Where the hole is, and which machine is on meanwhile.
+        place, machine: Where the hole is, a run or the collector whose inlet it is in, and which
+            machine is on meanwhile.
         healthy: What it should be (Pa): the shop's own first reading, else what the tables say.
         own: Whether it is the shop's own.
         low_red, low, high, high_red: The limits (Pa). Above `high` only where a gate tells them.
@@ -45,7 +46,7 @@ class Monthly:
     """
 
     collector: str
-    run: str
+    place: str
     machine: str
     healthy: float
     own: bool
@@ -78,25 +79,26 @@ class Monthly:
 
 
 def monthly(now: Assessment, collector: str) -> Monthly | None:
-    """The monthly reading of a collector; None where it has no rigid duct with a machine on it.
+    """The monthly reading of a collector; None where no machine draws through it.
 
-    The hole is in the first rigid run at the collector, half way along, and the machine that is on
-    is the one that is used most. Raises nothing.
+    The hole is in the first rigid run at the collector, half way along, or in the collector's inlet
+    where a hose goes into that; the machine that is on is the one that is used most. Raises
+    nothing.
     """
     project = now.project
     machine = _most_used(now, collector)
-    run = _first_run(project, collector)
-    if machine is None or run is None:
+    place = _hole(project, collector)
+    if machine is None or place is None:
         return None
-    here = _suction(project, machine, run)
+    here = _suction(project, machine, place)
     item = project.collector[collector]
     loaded = (item.filter.seasoned + item.filter.due) / 2
-    low_red = _suction(_with_loading(project, collector, item.filter.due), machine, run)
-    low = _suction(_with_loading(project, collector, loaded), machine, run)
-    high, high_red = (_narrowed(now, machine, run, share) for share in (NARROWER, PLUGGED))
+    low_red = _suction(_with_loading(project, collector, item.filter.due), machine, place)
+    low = _suction(_with_loading(project, collector, loaded), machine, place)
+    high, high_red = (_narrowed(now, machine, place, share) for share in (NARROWER, PLUGGED))
     if not math.isfinite(here) or here <= 0:
         return None
-    wanted = (KIND, run, machine)
+    wanted = (KIND, place, machine)
     mine = [
         r
         for r in project.keep.readings
@@ -119,7 +121,7 @@ def monthly(now: Assessment, collector: str) -> Monthly | None:
     below, lower, upper, above = (None if x is None else x * scale for x in limits)
     return Monthly(
         collector,
-        run,
+        place,
         machine,
         here * scale,
         own is not None,
@@ -146,11 +148,13 @@ def _most_used(now: Assessment, collector: str) -> str | None:
     return max(drawing, key=used, default=None)
 
 
-def _first_run(project: Project, collector: str) -> str | None:
+def _hole(project: Project, collector: str) -> str | None:
+    """Where the hole is; None where nothing leads into the collector, or one cannot get at it."""
     run = next((r for r in project.runs if collector in r.ends), None)
-    if run is None or materials()[run.material].hose or run.id in project.keep.out_of_reach:
+    if run is None:
         return None
-    return run.id
+    place = collector if materials()[run.material].hose else run.id
+    return None if place in project.keep.out_of_reach else place
 
 
 def _with_loading(project: Project, collector: str, loading: float) -> Project:
@@ -158,23 +162,24 @@ def _with_loading(project: Project, collector: str, loading: float) -> Project:
     return changed(project, collector, filter=filter_.replaced(loading=loading))
 
 
-def _narrowed(now: Assessment, machine: str, run: str, share: float) -> float | None:
+def _narrowed(now: Assessment, machine: str, place: str, share: float) -> float | None:
     """The suction with a machine's own gates open by a share; None for a machine without any."""
     gates = own_gates(now).get(machine, frozenset())
     if not gates:
         return None
     narrower = changed_all(now.project, gates, opening=share)
-    return _suction(narrower, machine, run)
+    return _suction(narrower, machine, place)
 
 
-def _suction(project: Project, machine: str, run: str) -> float:
+def _suction(project: Project, machine: str, place: str) -> float:
     model = Model(assess(project)).only(frozenset((machine,)))
-    return float(model.view({}).value(KIND, machine, run))
+    return float(model.view({}).value(KIND, machine, place))
 
 
 def place_of(names: Names, found: Monthly) -> str:
     """Where the hole is, and with what on: "the main by the cyclone, only the saw on"."""
-    return f"{names.of(found.run)}, only {names.of(found.machine)} on"
+    inlet = "the inlet of " if found.place == found.collector else ""
+    return f"{inlet}{names.of(found.place)}, only {names.of(found.machine)} on"
 
 
 def limit_lines(display: Display, found: Monthly) -> list[str]:
@@ -197,7 +202,7 @@ def limit_lines(display: Display, found: Monthly) -> list[str]:
 
 def spec_of(found: Monthly) -> tuple[Literal["static pressure"], str, str]:
     """What is asked of the gauge: kind, machine and place of the reading."""
-    return ("static pressure", found.machine, found.run)
+    return ("static pressure", found.machine, found.place)
 
 
 def last_of(found: Monthly) -> tuple[datetime.date, float] | None:

@@ -66,8 +66,9 @@ def band_words(display: Display, kind: ReadingKind, at: float, half: float) -> s
 
 def place_words(names: Names, kind: ReadingKind, machine: str, place: str) -> str:
     """What is measured where, while which machine runs."""
+    inlet = "the inlet of " if place in names.project.collector else ""
     what = {
-        "static pressure": f"suction in {names.of(place)}",
+        "static pressure": f"suction in {inlet}{names.of(place)}",
         "velocity": f"velocity in {names.of(place)}",
         "airflow": f"airflow at {names.of(place)}",
         "filter drop": f"drop across the filter of {names.of(place)}",

@@ -43,6 +43,27 @@ def share_words(share: float) -> str:
     return f"{share:.0%}"
 
 
+# Shares of one deviation: half of all draws lie within this much of the middle, and eight in ten
+# within the other.
+HALF, EIGHT_IN_TEN = 0.6745, 1.2816
+
+
+def known_words(found: Sure) -> str:
+    """How well the airflows are known, and so what readings are for: half of all pickups' airflows
+    lie nearer than the share that is said.
+
+    Empty where no airflow is computed. Source: half the band over its middle, as deviations of a
+    normal distribution.
+    """
+    halves = sorted((p.high - p.low) / 2 / p.mid for p in found.pickups if p.mid > 0)
+    if not halves:
+        return ""
+    off = halves[len(halves) // 2] / EIGHT_IN_TEN * HALF
+    return (
+        f"The airflows here are known to about {off:.0%}: readings are for finding what is wrong."
+    )
+
+
 @dataclass(frozen=True)
 class PickupSure:
     """One pickup in one scenario: its airflow's band (m³/s), the chance that its need is met, what

@@ -220,7 +220,7 @@ def check_place(project: Project, reading: Reading) -> None:
             f"machines are: {', '.join(project.machine) or 'none'}",
         )
     wanted: dict[str, tuple[str, Any]] = {
-        "static pressure": ("a duct or hose", project.run),
+        "static pressure": ("a duct, hose or collector", {**project.run, **project.collector}),
         "velocity": ("a duct or hose", project.run),
         "airflow": ("a pickup, such as saw/port", project.pickup),
         "filter drop": ("a collector", project.collector),

@@ -29,9 +29,10 @@ class Reading(Value):
     """A measurement: what, while which machine runs alone, where, its figure and its own doubt (SI,
     one deviation).
 
-    Static pressure (Pa) and velocity (m/s) are measured in a run; static pressure counts as
-    suction, below the room. Airflow (m³/s) is that of a pickup, a filter's drop (Pa), a motor's
-    current (A) and sound 1 m from it (dB(A), with every machine itself off) those of a collector.
+    Static pressure (Pa) and velocity (m/s) are measured in a run, the former in a collector's inlet
+    too; it counts as suction, below the room. Airflow (m³/s) is that of a pickup, a filter's drop
+    (Pa), a motor's current (A) and sound 1 m from it (dB(A), with every machine itself off) those
+    of a collector.
     Dust (mg/m³) is what a particle counter shows in a room after a machine has worked for a while,
     above what it showed before; its place is the room.
     """

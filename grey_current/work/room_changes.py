@@ -13,11 +13,12 @@ from grey_current.design.flow.assess import assess
 from grey_current.design.flow.assessment import Assessment
 from grey_current.design.judgement import SAME, judge, worsenings
 from grey_current.design.space.own_drop import connected_to_own_drop
+from grey_current.design.space.routing import connected
 from grey_current.errors import GreyCurrentError
 from grey_current.shop.edits import Change, changed, with_pickup
 from grey_current.shop.machines import Capture, FreeArea, Machine
 from grey_current.shop.model import Project
-from grey_current.shop.pickup_edits import can_have_blade_guard, with_blade_guard
+from grey_current.shop.pickup_edits import can_have_blade_guard, with_blade_guard, with_new_pickup
 from grey_current.shop.work_edits import with_work
 from grey_current.shop.work_plan import AirCleaner
 from grey_current.work.day import served_by_collectors
@@ -159,6 +160,10 @@ def _plates(machine: Machine) -> Iterable[tuple[Change, str]]:
 def _at_the_machine(now: Assessment, machine: Machine) -> Iterable[tuple[Change, str]]:
     """What can be put on a machine whose hoods draw air, and a guard with a port over its blade."""
     name, answer = machine.name.lower(), now.of_machine.get(machine.id)
+    if not machine.pickups:
+        words = f"A hood behind the work at the {name}, connected"
+        hooded = partial(_with_hood, machine=machine.id)
+        yield Change(words, machine.id, hooded), "a hood, a branch and a gate"
     if answer is None or not answer.systems:
         return
     for kind in aid_kinds():
@@ -170,6 +175,12 @@ def _at_the_machine(now: Assessment, machine: Machine) -> Iterable[tuple[Change,
         words = f"A guard with a port over the blade of the {name}, connected"
         guarded = partial(_with_guard, machine=machine.id)
         yield Change(words, machine.id, guarded), "a guard, and a hose to its drop"
+
+
+def _with_hood(project: Project, machine: str) -> Project:
+    hooded = with_new_pickup(project, machine, "hood")
+    (hood,) = hooded.machine[machine].pickups
+    return connected(hooded, f"{machine}/{hood.id}")
 
 
 def _with_guard(project: Project, machine: str) -> Project:

@@ -14,7 +14,7 @@ from grey_current.files.keep_report import made_reading
 from grey_current.files.project_file import dump, parse, save
 from grey_current.files.work_report import room_lines
 from grey_current.shop.catalogue import machine_models
-from grey_current.shop.edits import changed, with_settings
+from grey_current.shop.edits import changed, placed, with_settings
 from grey_current.shop.keep_edits import with_instrument, with_reading
 from grey_current.shop.machines import HoodTest
 from grey_current.shop.pickup_edits import can_have_blade_guard, with_blade_guard, without_pickup
@@ -30,7 +30,9 @@ from grey_current.work.room_air import caught_by
 from grey_current.work.room_changes import room_changes
 from grey_current.work.room_day import room_day
 from grey_current.work.room_readings import IN_COMMON, INSIDE, METER, dust_factors, expected_dust
+from tests.core.laid_shops import BY_NAME
 from tests.core.shops import demo
+from tests.core.test_diagnosis import laid
 
 pytestmark = pytest.mark.usefixtures("compiled_kernel")
 
@@ -190,6 +192,17 @@ def test_a_guard_over_the_blade_is_put_on_a_saw_without_one(units):
     assert not can_have_blade_guard(with_guard.machine["saw"])
     with pytest.raises(InputError, match="choose a machine"):
         with_blade_guard(bare, "nobody")
+
+
+def test_a_hood_is_offered_to_a_machine_without_one_where_it_can_be_connected():
+    garage, lathe = placed(laid("garage"), BY_NAME["Lathe"], 1.8, 2.4, 0.0)
+    bare = changed(garage, lathe, pickups=())
+    now = assess(with_work(bare, day=(DayJob(machine=lathe, minutes=60),)))
+    offered = room_changes(now, room_day(now, plan_day(now, now.project.work.day)))
+    best = offered[0]
+    assert best.change.words == "A hood behind the work at the lathe, connected"
+    made = best.change.edit(bare)
+    assert best.less > 0.5 and any(f"{lathe}/hood" in run.touches for run in made.runs)
 
 
 # -- tests of hoods

@@ -183,7 +183,7 @@ def test_what_was_read_of_a_fault_teaches_nothing_once_it_is_mended():
     base = Reading(
         kind="static pressure",
         machine=month.machine,
-        place=month.run,
+        place=month.place,
         value=month.healthy,
         error=40,
         date=DAY,

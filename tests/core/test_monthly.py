@@ -12,11 +12,12 @@ from grey_current.design.flow.assess import assess
 from grey_current.design.flow.gates import own_gates
 from grey_current.errors import InputError
 from grey_current.files.keep_report import reading_of
+from grey_current.files.project_file import dump, parse
 from grey_current.keep.model import Model
 from grey_current.keep.monthly import due_again, limit_lines, monthly, place_of, spec_of
 from grey_current.shop.demo_shops import demo_path
 from grey_current.shop.edits import changed, changed_all
-from grey_current.shop.keep_edits import with_reading
+from grey_current.shop.keep_edits import with_out_of_reach, with_reading
 from grey_current.shop.names import Names
 from grey_current.units import Display
 from tests.core.laid_shops import garage
@@ -36,7 +37,7 @@ SHOPS = {
 def reads(project, found):
     """What a gauge would show in the hole."""
     model = Model(assess(project)).only(frozenset((found.machine,)))
-    return float(model.view({}).value("static pressure", found.machine, found.run))
+    return float(model.view({}).value("static pressure", found.machine, found.place))
 
 
 def with_read(project, found, value, days=0):
@@ -93,9 +94,36 @@ def test_the_shops_own_first_reading_is_what_is_healthy():
 def test_nothing_is_asked_where_there_is_no_duct_to_measure_in():
     assert monthly(assess(demo("empty")), "none") is None
     shed = demo("allotment")
-    assert all(monthly(assess(shed), c) is None for c in shed.collector)
+    far = with_out_of_reach(shed, "vacuum")
+    assert monthly(assess(far), "vacuum") is None and monthly(assess(shed), "vacuum") is not None
     bare = garage()
     assert all(monthly(assess(bare), c) is None for c in bare.collector)
+
+
+def test_a_hose_is_measured_in_the_collectors_inlet():
+    """By hand: what the room's air has lost on its way there, and its speed, are all of it."""
+    shed = demo("allotment")
+    now = assess(shed)
+    for collector in shed.collector:
+        found = monthly(now, collector)
+        assert found is not None and found.place == collector
+        answer = now.of_machine[found.machine]
+        system = answer.systems[collector]
+        pieces, lost = system.network.pieces, system.solved.loss[system.row]
+        behind = list(system.network.path(next(iter(system.leaves.values()))))
+        hose = next(run.id for run in shed.runs if collector in run.ends)
+        last = max(n for n, i in enumerate(behind) if pieces[i].source_id == hose)
+        before = float(sum(lost[i] for i in behind[: last + 1]))
+        leaks = system.solved.piece_flow[system.row, behind[0]]
+        flow = system.solved.piece_flow[system.row, behind[last]]
+        assert leaks == pytest.approx(flow)  # one way only, so that nothing else comes in
+        speed = flow / system.network.areas[behind[last]]
+        assert found.healthy == pytest.approx(
+            before + system.network.air.density / 2 * speed**2, rel=1e-3
+        )
+        assert "the inlet of" in place_of(Names(shed), found)
+    low = with_read(shed, monthly(now, "vacuum"), 600.0)
+    assert parse(dump(low), "x") == low
 
 
 def test_what_no_fan_of_the_shop_could_show_is_refused():
@@ -117,4 +145,6 @@ def test_the_command(capsys):
     (one,) = json.loads(capsys.readouterr().out)["monthly"]
     assert one["machine"] == "saw" and one["low_red"] < one["healthy"] < one["high_red"]
     assert cli.main(["monthly", str(demo_path("allotment"))]) == 0
-    assert "No collector has a rigid duct" in capsys.readouterr().out
+    assert "Suction in the inlet of the wheeled collector" in capsys.readouterr().out
+    assert cli.main(["monthly", str(demo_path("empty"))]) == 0
+    assert "No machine draws" in capsys.readouterr().out

@@ -59,7 +59,7 @@ def test_from_a_red_figure_to_a_mended_filter_in_twelve_clicks(keep, hands, qtbo
     """The gauge shows too little: look, measure, mend as asked, and read it once more."""
     workspace, clicks = keep.workspace, 0
     month = workspace.computed.doubt.monthly[0]
-    field = f"read/static pressure/{month.machine}/{month.run}"
+    field = f"read/static pressure/{month.machine}/{month.place}"
     hands.type_into(field, f"{month.low_red * 0.8 / INH2O:.2f} inH2O")
     wait(keep, qtbot)
     press(keep, hands, "finding/start")

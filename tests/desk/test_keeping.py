@@ -109,8 +109,8 @@ def test_one_reading_a_month_is_one_field(keep, hands, qtbot, tmp_path, monkeypa
     (one,) = workspace.computed.doubt.monthly
     page = keep.inspector._page
     assert page.sections[0].title == "This month" and page.sections[0].summary == "not read yet"
-    assert keep.floor.rect().contains(keep.floor.tool._spot(one.run).toPoint())
-    key = f"read/static pressure/{one.machine}/{one.run}"
+    assert keep.floor.rect().contains(keep.floor.tool._spot(one.place).toPoint())
+    key = f"read/static pressure/{one.machine}/{one.place}"
     hands.type_into(key, f"{one.healthy:.0f} Pa")
     wait(keep, qtbot)
     assert "As it should be." in facts(keep) and workspace.computed.doubt.monthly[0].own

@@ -11,8 +11,8 @@ from PyQt6.QtWidgets import QAbstractButton, QApplication, QComboBox, QLabel, QL
 
 from grey_current.design.findings.finding import Finding
 from grey_current.design.reasons.reasons import reason_page, reasons
-from grey_current.desk.inspector.fields import ChoiceField
-from grey_current.desk.inspector.folding import FIRST_FINDINGS, MOST_WORDS
+from grey_current.desk.inspector.fields import MOST_WORDS, ChoiceField
+from grey_current.desk.inspector.folding import FIRST_FINDINGS
 from grey_current.desk.inspector.pages import page
 from grey_current.desk.inspector.rows import FindingRow, FoldHead
 from grey_current.desk.stages import stage_page

@@ -35,7 +35,7 @@ class KeepTool(BuildTool):
             for place in (asked[2],) if asked is not None else found.step.places:
                 self._ring(painter, place, "?", p.accent, p.sheet)
             return
-        holes = {one.run for one in found.monthly}
+        holes = {one.place for one in found.monthly}
         for number, wanted in enumerate(found.wanted[:SHOWN], 1):
             if wanted.place not in holes:
                 self._ring(painter, wanted.place, f"{number}", p.sheet, p.accent)

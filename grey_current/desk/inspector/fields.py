@@ -35,6 +35,10 @@ Changed = Callable[[Project, Any], Project]
 Reader = Callable[[str, System, str], float]
 
 
+# Words beside the floor without unfolding anything.
+MOST_WORDS = 120
+
+
 @dataclass(frozen=True)
 class Fact:
     """A line that is read only; `state` colours it and gives it its shape, `prose` makes it a
@@ -142,6 +146,7 @@ class Page:
         state: The state of what is selected, shown as a shape beside the title.
         problems: Whether problems may be found a moment after the page is shown.
         explained: Problems that come from the cause that the page names.
+        words: How many words may be in sight before anything is unfolded.
     """
 
     title: str
@@ -153,6 +158,7 @@ class Page:
     state: str = ""
     problems: bool = True
     explained: tuple[Finding, ...] = ()
+    words: int = MOST_WORDS
 
 
 # The systems of units, as they are chosen.

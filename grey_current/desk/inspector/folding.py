@@ -15,10 +15,9 @@ from grey_current.desk.inspector.fields import (
     Page,
     Picture,
     Section,
+    TextField,
 )
 
-# Words beside the floor without unfolding anything.
-MOST_WORDS = 120
 # Problems that are in sight while the others are folded.
 FIRST_FINDINGS = 2
 # Words that the heading of the problems and what stands beside it take; words kept free for
@@ -42,8 +41,8 @@ class FirstLook:
 
 
 def first_look(page: Page) -> FirstLook:
-    """What fits into `MOST_WORDS`: first what is in sight in any case, cut shorter where that is
-    too long already; then whole sections in their order.
+    """What fits into the page's words: first what is in sight in any case, cut shorter where that
+    is too long already; then whole sections in their order.
     """
     opened = {section.title: section.open_first for section in page.sections}
     brief = {section.title: section.brief for section in page.sections}
@@ -53,14 +52,14 @@ def first_look(page: Page) -> FirstLook:
         look = FirstLook(opened, brief, findings)
         return _frame_words(page, findings) + sum(_section_words(s, look) for s in page.sections)
 
-    while words() > MOST_WORDS and findings > 1:
+    while words() > page.words and findings > 1:
         findings -= 1
     least = {section.title: _kept(section) for section in page.sections}
-    # The page's first section keeps one item: it is what one comes to the page for.
+    # The page's first section keeps what one comes to the page for: its field, or one item.
     if page.sections:
-        first = page.sections[0].title
-        least[first] = max(least[first], min(1, brief[first]))
-    while words() > MOST_WORDS:
+        first = page.sections[0]
+        least[first.title] = max(least[first.title], _up_to_its_field(first))
+    while words() > page.words:
         longest = max(brief, key=lambda title: brief[title] - least[title], default="")
         if not longest or brief[longest] <= least[longest]:
             break
@@ -68,7 +67,7 @@ def first_look(page: Page) -> FirstLook:
     for section in page.sections:
         if not opened[section.title]:
             opened[section.title] = True
-            opened[section.title] = words() <= MOST_WORDS
+            opened[section.title] = words() <= page.words
     return FirstLook(opened, brief, findings)
 
 
@@ -80,6 +79,14 @@ def _kept(section: Section) -> int:
     return 0
 
 
+def _up_to_its_field(section: Section) -> int:
+    """How many of a section's first items there are up to the first field."""
+    for place, item in enumerate(section.items[: section.brief]):
+        if isinstance(item, TextField):
+            return place + 1
+    return min(1, section.brief)
+
+
 def findings_in_sight(page: Page, look: FirstLook) -> int:
     """How many problems fit beside what is open now; one at least, unless the page names the cause
     of others.
@@ -87,7 +94,7 @@ def findings_in_sight(page: Page, look: FirstLook) -> int:
     count = min(FIRST_FINDINGS, len(page.findings))
     sections = sum(_section_words(section, look) for section in page.sections)
     least = 0 if page.explained else 1
-    while count > least and _frame_words(page, count) + sections > MOST_WORDS:
+    while count > least and _frame_words(page, count) + sections > page.words:
         count -= 1
     return count
 

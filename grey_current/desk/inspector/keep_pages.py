@@ -36,7 +36,7 @@ from grey_current.keep.reading_words import (
     traverse_points,
 )
 from grey_current.keep.robustness import HowOften
-from grey_current.keep.uncertainty import LIKELY_ENOUGH, share_words
+from grey_current.keep.uncertainty import LIKELY_ENOUGH, known_words, share_words
 from grey_current.shop.catalogue import materials
 from grey_current.shop.edits import Edit
 from grey_current.shop.keep_edits import with_instrument, with_keep, without_reading
@@ -59,10 +59,10 @@ INSTRUMENT_NAMES: dict[Instrument, str] = {
     "telephone": "Telephone, for sound",
     "particle counter": "Particle counter, for the room",
 }
-CAUTION = (
-    "Bands hold what tables and allowances leave open, not what is broken or blocked. Switch off "
-    "and wait for the blower before drilling or reaching in."
-)
+CAUTION = "Off and still before you drill."
+BANDS = "Bands hold what tables and allowances leave open, not what is broken or blocked."
+# Words in sight on the stage's own page: one comes here for a minute a month.
+WORDS = 60
 
 
 def stage_page(workspace: Workspace) -> Page | None:
@@ -135,7 +135,16 @@ def _shop_page(workspace: Workspace) -> Page:
     if project.runs:
         sections.append(_instrument_section(project))
     sections += [coming_section(project, found), logbook_section(workspace)]
-    return Page("Keep", "", tuple(sections), (), CAUTION, _answer(project, found), problems=False)
+    return Page(
+        "Keep",
+        "",
+        tuple(sections),
+        (),
+        CAUTION,
+        _answer(project, found),
+        problems=False,
+        words=WORDS,
+    )
 
 
 def _answer(project: Project, found: HowSure | None) -> str:
@@ -162,7 +171,7 @@ def _monthly_section(workspace: Workspace, one: Monthly) -> Section:
         *(reading_items(workspace, *spec_of(one)) if can_read else (Fact("", NO_GAUGE),)),
     ]
     last = last_of(one)
-    summary = "not read yet"
+    summary = "due"
     if last is not None:
         date, value = last
         told = f"{display.pressure(value)}. {one.words(value)}"
@@ -202,8 +211,7 @@ def _instrument_section(project: Project) -> Section:
         for name in READS
     ]
     said = Fact("", "You are only asked for readings that these can take.")
-    summary = "not said" if owned is None else ", ".join(owned) or "none"
-    return Section("Instruments", (*items, said), summary=summary)
+    return Section("Instruments", (*items, said), summary="not said" if owned is None else "")
 
 
 def _has(instrument: Instrument) -> Callable[[Project, str], Project]:
@@ -215,6 +223,7 @@ def _next_section(workspace: Workspace, found: HowSure | None) -> Section:
     items = tuple(_next_items(workspace, found))
     if found is None or not found.monthly:
         return Section("Measure next", items, 2)
+    items = (*items, Fact("", known_words(found.sure)), Fact("", BANDS))
     settles = max((w.settles for w in found.wanted[:SHOWN]), default=0.0)
     return Section("Measure next", items, 0, f"{settles:.0%} less uncertain")
 
