@@ -15,6 +15,7 @@ from grey_current.work.day import Day
 from grey_current.work.day_tasks import LEAST_GAIN
 from grey_current.work.day_text import job_name
 from grey_current.work.dust_budget import DayDust
+from grey_current.work.ears import BEHIND, quieter
 from grey_current.work.exposure import COUNTED, Exposure, exposure, figure
 from grey_current.work.order import Order
 from grey_current.work.room_changes import RoomChange
@@ -71,7 +72,7 @@ def day_rows(day: Day) -> list[tuple[str, str, str]]:
         if project.work.hearing:
             rows.append(("Behind what you wear", f"{day.dose_with_protection:.0f} dB(A)", ""))
     if day.next_door is not None:
-        rows.append((f"Behind the {project.work.wall}", f"{day.next_door:.0f} dB(A)", ""))
+        rows.append((f"Behind {BEHIND[project.work.wall]}", f"{day.next_door:.0f} dB(A)", ""))
     for machine, seconds in sorted(day.run_on.items(), key=lambda item: -item[1])[:1]:
         words = f"{seconds:.0f} s" if math.isfinite(seconds) else "its chips lie still"
         rows.append((f"Run-on after the {job_name(project, machine).lower()}", words, ""))
@@ -112,7 +113,9 @@ def day_lines(day: Day) -> list[str]:
             f"Protect your ears from {PROTECT_FROM:.0f}."
         )
     if day.next_door is not None:
-        lines.append(f"Behind the {project.work.wall} one hears about {day.next_door:.0f} dB(A).")
+        behind = BEHIND[project.work.wall]
+        lines.append(f"Behind {behind} one hears about {day.next_door:.0f} dB(A).")
+        lines += [f"  {line}." for line in quieter(project.work.wall, day.next_door)]
     for machine, seconds in sorted(day.run_on.items(), key=lambda item: -item[1])[:1]:
         words = f"{seconds:.0f} s" if math.isfinite(seconds) else "for ever: its chips lie still"
         lines.append(f"Run-on: the {job_name(project, machine).lower()} asks for {words}.")

@@ -72,14 +72,26 @@ class Checklist(Value):
 
 
 Limit = Literal["eu-hardwood", "acgih-wood", "niosh-wood", "who-pm25"]
-Wall = Literal["none", "door", "stud wall", "brick wall"]
+Wall = Literal[
+    "none",
+    "open door",
+    "door",
+    "sealed door",
+    "stud wall",
+    "lined stud wall",
+    "double stud wall",
+    "brick wall",
+    "joist floor",
+    "insulated floor",
+]
 Respirator = Literal["none", "ffp2", "ffp3", "half-mask"]
 
 
 class WorkPlan(Value):
     """Everything about working that is not in the drawing.
 
-    `open_doors` says whether doors between rooms stand open while one works, `windows` air changes
+    `open_doors` says whether doors between rooms stand open while one works, `sealed_doors` whether
+    shut ones are tight, `windows` air changes
     an hour by windows and leaks; `seal` the share that a worn filter seal lets by.
     """
 
@@ -96,6 +108,8 @@ class WorkPlan(Value):
     # Protection (SNR or NRR) of what is worn on the ears.
     hearing: Annotated[float, Field(ge=0, le=40, description="dB")] = 0.0
     open_doors: bool = False
+    # Doors between rooms that are shut have gaskets all round and a seal at the foot.
+    sealed_doors: bool = False
     windows: Annotated[float, Field(ge=0, le=20)] = 0.3
     seal: Share = 0.0
     # What stands between the shop and the next room where somebody hears it; none: nobody does.

@@ -13,12 +13,44 @@ from grey_current.design.flow.assessment import Assessment
 from grey_current.shop.collectors import Collector
 from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
+from grey_current.shop.work_plan import Wall
 
 # dB(A) where one stands, by how it is cut, where the user has given none. Allowance, ± 5.
 NOISE = {"blade": 95.0, "segmented": 88.0, "straight knives": 97.0, "abrasive": 85.0}
 USUAL_NOISE = 90.0
-# dB that a wall takes off what the next room hears, with its gaps. Allowance, ± 5.
-WALL_TAKES = {"door": 22.0, "stud wall": 35.0, "brick wall": 45.0}
+# dB that a wall, door or the floor above takes off what is heard beyond it, with its gaps.
+# Allowance, ± 5; Long, Architectural Acoustics, 2014, ch. 10, less what gaps let by.
+WALL_TAKES: dict[Wall, float] = {
+    "open door": 8.0,
+    "door": 22.0,
+    "sealed door": 28.0,
+    "stud wall": 35.0,
+    "lined stud wall": 42.0,
+    "double stud wall": 52.0,
+    "brick wall": 45.0,
+    "joist floor": 33.0,
+    "insulated floor": 45.0,
+}
+# What each is called behind which one hears.
+BEHIND: dict[Wall, str] = {
+    "open door": "an open door",
+    "door": "a door",
+    "sealed door": "a door with gaskets",
+    "stud wall": "a stud wall",
+    "lined stud wall": "a stud wall, filled and with a second board",
+    "double stud wall": "two stud walls that do not touch",
+    "brick wall": "a brick wall",
+    "joist floor": "the joists and boards of the floor above",
+    "insulated floor": "a floor above, filled, its ceiling on clips",
+}
+# What each can be made into.
+BETTER: dict[Wall, tuple[Wall, ...]] = {
+    "open door": ("door", "sealed door"),
+    "door": ("sealed door",),
+    "stud wall": ("lined stud wall", "double stud wall"),
+    "lined stud wall": ("double stud wall",),
+    "joist floor": ("insulated floor",),
+}
 # s of the eight hours over which a dose is told.
 WORKDAY = 28_800.0
 # Share of the protection on the label that worn muffs and plugs give. NIOSH, 1998: derate by a half
@@ -84,6 +116,14 @@ def next_door(project: Project, stretches: Sequence[Stretch]) -> float | None:
     levels = [total(_in_the_shop(stretch)) for stretch in stretches]
     loudest = max(levels, default=-math.inf)
     return loudest - taken if taken is not None and math.isfinite(loudest) else None
+
+
+def quieter(wall: Wall, level: float) -> list[str]:
+    """What would be heard, level (dB(A)) as it is now, were a wall, door or floor made better."""
+    return [
+        f"With {BEHIND[other]} about {level + WALL_TAKES[wall] - WALL_TAKES[other]:.0f} dB(A)"
+        for other in BETTER.get(wall, ())
+    ]
 
 
 def _in_the_shop(stretch: Stretch) -> list[float]:

@@ -39,8 +39,8 @@ from grey_current.work.materials import (
 # s after the last job that are looked at.
 AFTER = 4 * 3600.0
 STEP = 60.0
-# m³/s through a door between rooms that stands open, or is shut. Allowance.
-OPEN_DOOR, SHUT_DOOR = 0.06, 0.003
+# m³/s through a door between rooms that stands open, is shut, or is shut and sealed. Allowance.
+OPEN_DOOR, SHUT_DOOR, SEALED_DOOR = 0.06, 0.003, 0.0003
 # m from a room within which a door belongs to it too: the thickness of a wall.
 WALL = 0.4
 
@@ -270,6 +270,8 @@ def _doors(project: Project) -> list[tuple[int, int, float]]:
         line = shapely.LineString([opening.start, opening.end])
         near = [n for n, shape in enumerate(shapes) if shape.distance(line) < WALL]
         if opening.kind != "window":
-            flow = OPEN_DOOR if project.work.open_doors or opening.kind == "doorway" else SHUT_DOOR
+            flow = SEALED_DOOR if project.work.sealed_doors else SHUT_DOOR
+            if project.work.open_doors or opening.kind == "doorway":
+                flow = OPEN_DOOR
             found += [(i, j, flow) for i, j in itertools.combinations(near, 2)]
     return found

@@ -109,7 +109,7 @@ def _warnings(now: Assessment, day: Day) -> Iterable[str]:
     if away and hot:
         yield (
             f"Danger: a collector takes air out of the room of the {hot[0]} (up to {below}) and "
-            "can pull flue gases in. First make-up air, and somebody licensed to look at it."
+            "can pull flue gases in. Make-up air first, and somebody licensed."
         )
     if any(f.kind == "return-air grille" for f in project.features):
         yield "A return-air grille takes this dust into the house: shut it while you work."

@@ -2,6 +2,7 @@
 
 import datetime
 import math
+from typing import get_args
 
 import pytest
 from hypothesis import given, settings
@@ -12,18 +13,20 @@ from grey_current.design.flow.assess import assess
 from grey_current.errors import DoubtfulInput, InputError
 from grey_current.files.keep_report import made_reading
 from grey_current.files.project_file import dump, parse, save
-from grey_current.files.work_report import room_lines
+from grey_current.files.work_report import day_text, room_lines
 from grey_current.shop.catalogue import machine_models
 from grey_current.shop.edits import changed, placed, with_settings
 from grey_current.shop.keep_edits import with_instrument, with_reading
 from grey_current.shop.machines import HoodTest
 from grey_current.shop.pickup_edits import can_have_blade_guard, with_blade_guard, without_pickup
 from grey_current.shop.work_edits import with_hood_test, with_work
-from grey_current.shop.work_plan import DayJob
+from grey_current.shop.work_plan import DayJob, Wall
 from grey_current.units import POUND, parse_mass
 from grey_current.work import materials
 from grey_current.work.day_plan import plan_day
+from grey_current.work.day_tasks import better_order
 from grey_current.work.dust_budget import day_dust
+from grey_current.work.ears import BEHIND, BETTER, WALL_TAKES, quieter
 from grey_current.work.exposure import exposure
 from grey_current.work.materials import GUESSES, aid_keeps, aid_kinds, with_aids
 from grey_current.work.room_air import caught_by
@@ -33,6 +36,7 @@ from grey_current.work.room_readings import IN_COMMON, INSIDE, METER, dust_facto
 from tests.core.laid_shops import BY_NAME
 from tests.core.shops import demo
 from tests.core.test_diagnosis import laid
+from tests.core.test_work import two_rooms
 
 pytestmark = pytest.mark.usefixtures("compiled_kernel")
 
@@ -260,3 +264,43 @@ def test_a_small_mass_is_read_as_it_is_meant(text, system, kg):
     assert parse_mass(text, system) == pytest.approx(kg)
     with pytest.raises(InputError, match="write a mass"):
         parse_mass("heavy", system)
+
+
+# -- what is heard and breathed beyond a wall
+
+
+def test_what_a_better_wall_would_win_is_what_it_then_wins():
+    for wall, better in BETTER.items():
+        project = with_work(demo(), wall=wall)
+        now = assess(project)
+        level = plan_day(now, project.work.day).next_door
+        assert level is not None
+        said = quieter(wall, level)
+        for other, words in zip(better, said, strict=True):
+            assert WALL_TAKES[other] > WALL_TAKES[wall]
+            then = with_work(project, wall=other)
+            heard = plan_day(assess(then), then.work.day).next_door
+            assert words == f"With {BEHIND[other]} about {heard:.0f} dB(A)"
+    assert set(BEHIND) == set(WALL_TAKES) == set(get_args(Wall)) - {"none"}
+    project = with_work(demo(), wall="stud wall")
+    text = day_text(
+        plan_day(assess(project), project.work.day), better_order(assess(project), ())[0], 0
+    )
+    assert "Behind a stud wall one hears" in text and "With two stud walls" in text
+
+
+def test_sealed_doors_keep_dust_out_of_the_next_room():
+    two = two_rooms()
+    shut = tuple(o.replaced(kind="door") if o.id == "between" else o for o in two.openings)
+    two = two.replaced(openings=shut)
+    doses = {}
+    for name, doors in (
+        ("open", {"open_doors": True}),
+        ("shut", {}),
+        ("sealed", {"sealed_doors": True}),
+    ):
+        now = assess(with_work(two, **doors))
+        found = room_day(now, plan_day(now, now.project.work.day))
+        other = next(room for room in found.rooms if room != found.worst_room)
+        doses[name] = found.dose(other)
+    assert doses["open"] > 2 * doses["shut"] > 4 * doses["sealed"] > 0

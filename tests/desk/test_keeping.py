@@ -108,7 +108,7 @@ def test_one_reading_a_month_is_one_field(keep, hands, qtbot, tmp_path, monkeypa
     workspace = keep.workspace
     (one,) = workspace.computed.doubt.monthly
     page = keep.inspector._page
-    assert page.sections[0].title == "This month" and page.sections[0].summary == "not read yet"
+    assert page.sections[0].title == "This month" and page.sections[0].summary == "due"
     assert keep.floor.rect().contains(keep.floor.tool._spot(one.place).toPoint())
     key = f"read/static pressure/{one.machine}/{one.place}"
     hands.type_into(key, f"{one.healthy:.0f} Pa")

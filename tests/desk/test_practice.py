@@ -32,6 +32,7 @@ def practice(window, monkeypatch, qtbot):
     """A practice shop of the sample loft, opened from the menu."""
 
     def accept(dialog):
+        dialog.what.setCurrentIndex(dialog.what.count() - 1)
         dialog.number.setValue(145)
         dialog.levels.setCurrentIndex(1)
         return QDialog.DialogCode.Accepted

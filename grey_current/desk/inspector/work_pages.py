@@ -40,7 +40,7 @@ from grey_current.work.chores import chores
 from grey_current.work.day_tasks import LEAST_GAIN
 from grey_current.work.day_text import day_words, guess, job_name, read_day, why_unread
 from grey_current.work.dust_budget import LEAST
-from grey_current.work.ears import WALL_TAKES
+from grey_current.work.ears import BEHIND, WALL_TAKES, quieter
 from grey_current.work.exposure import COUNTED, REFERENCES, Band, Verdict, exposure, figure
 from grey_current.work.materials import clean_air
 from grey_current.work.room_air import STEP
@@ -105,7 +105,7 @@ def _day_page(workspace: Workspace) -> Page:
         sections += [*_change_section(found), _air_section(project, found)]
         sections += _dust_sections(found)
         sections += [*_meter_section(workspace, found), *_worth_section(found)]
-    sections += [_cleaner_section(project), _house_section(project), _chore_section(project)]
+    sections += [_cleaner_section(project), _house_section(project, found), _chore_section(project)]
     danger = found.room.warnings if found is not None else ()
     warnings = " ".join(danger) or CAUTION
     return Page("Work", "", tuple(sections), (), warnings, _answer(project, found), problems=False)
@@ -337,9 +337,9 @@ def _meter_section(workspace: Workspace, found: Worked) -> list[Section]:
         Fact("Likely", f"{dust_words(one.low)} to {dust_words(one.high)}"),
         *reading_items(workspace, "dust", one.machine, one.room),
     ]
-    summary = f"known within {meter.tables.wide:.0f} times"
+    summary = ""
     if meter.readings:
-        summary = f"known within {one.wide:.0f} times"
+        summary = f"within {one.wide:.0f} times"
         items.append(
             Fact("", f"By the tables alone {meter.tables.wide:.0f} times, now {one.wide:.0f}.")
         )
@@ -472,7 +472,11 @@ def _cleaner_fields(
     ]
 
 
-def _house_section(project: Project) -> Section:
+def _doors(project: Project, value: str) -> Project:
+    return with_work(project, open_doors=value == "open", sealed_doors=value == "sealed")
+
+
+def _house_section(project: Project, found: Worked | None) -> Section:
     plan, currency = project.work, project.build.currency
     items: list[Item] = [
         number_field(
@@ -501,7 +505,7 @@ def _house_section(project: Project) -> Section:
             edit=lambda p, v: with_work(p, kwh_price=v),
         ),
     ]
-    walls = (("none", "nobody there"), *((wall, f"behind a {wall}") for wall in WALL_TAKES))
+    walls = (("none", "nobody there"), *((wall, f"behind {BEHIND[wall]}") for wall in WALL_TAKES))
     items.append(
         ChoiceField(
             "wall",
@@ -517,12 +521,19 @@ def _house_section(project: Project) -> Section:
             ChoiceField(
                 "open-doors",
                 "Doors between rooms",
-                "yes" if plan.open_doors else "no",
-                (("no", "shut while working"), ("yes", "open")),
-                step="Open the doors",
-                edit=lambda p, v: with_work(p, open_doors=v == "yes"),
+                "open" if plan.open_doors else "sealed" if plan.sealed_doors else "shut",
+                (
+                    ("shut", "shut while working"),
+                    ("sealed", "shut, with gaskets"),
+                    ("open", "open"),
+                ),
+                step="Change the doors",
+                edit=_doors,
             )
         )
+    level = found.day.next_door if found is not None else None
+    if level is not None:
+        items += [Fact("", line) for line in quieter(plan.wall, level)]
     return Section("The house", tuple(items))
 
 
