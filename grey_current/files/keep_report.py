@@ -340,7 +340,7 @@ def next_text(found: HowSure) -> str:
         f'\n    grey-current log FILE add "{w.kind}" {w.machine} {w.place} VALUE'
         for w in found.wanted
     ]
-    if not lines and found.project.keep.instruments == ():
+    if not lines and not found.project.keep.reads_ducts:
         return "Nothing to measure with: choose your instruments at the Keep stage."
     if lines:
         lines.append(known_words(found.sure))

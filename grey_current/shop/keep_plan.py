@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import datetime
-from typing import Annotated, Literal
+from typing import Annotated, Literal, get_args
 
 from pydantic import Field
 
@@ -168,6 +168,11 @@ class KeepPlan(Value):
         if self.instruments is None or self.practising:
             return True
         return any(kind in READS[instrument] for instrument in self.instruments)
+
+    @property
+    def reads_ducts(self) -> bool:
+        """Whether there is anything to read with in ducts and at collectors."""
+        return any(self.can_read(kind) for kind in get_args(ReadingKind) if kind != "dust")
 
     def can_measure(self, kind: ReadingKind, place: str) -> bool:
         """Whether there is something to take a reading with, and one gets at the place."""

@@ -245,7 +245,7 @@ def _next_items(workspace: Workspace, found: HowSure | None) -> list[Item]:
             items += reading_items(workspace, w.kind, w.machine, w.place)
     kinds = dict.fromkeys(w.kind for w in found.wanted[:SHOWN])
     items += [Fact("", INSTRUMENT[kind]) for kind in kinds]
-    if not items and workspace.project.keep.instruments == ():
+    if not items and not workspace.project.keep.reads_ducts:
         return [Fact("", f"Nothing to measure with. {NO_GAUGE}")]
     return items or [Fact("", "No air is computed anywhere yet.")]
 
