@@ -40,7 +40,11 @@ GROUPS = (
         ("check", "gates", "help-most", "compare", "size", "propose", "sizes", "places", "schema"),
     ),
     Group("cli_why", "add_why", ("why", "reasons")),
-    Group("cli_build", "add_building", ("parts", "assembly", "cuts", "phases", "papers", "make")),
+    Group(
+        "cli_build",
+        "add_building",
+        ("parts", "assembly", "cuts", "reuse", "phases", "papers", "make"),
+    ),
     Group(
         "cli_work", "add_working", ("cards", "day", "room", "chores", "separators", "arrangements")
     ),

@@ -12,12 +12,19 @@ from grey_current.build.cuts import cutting_list
 from grey_current.build.made.template import read
 from grey_current.build.made.templates import TEMPLATES, full_size, sheet, template
 from grey_current.build.phases import phase_facts, proposed_phases
+from grey_current.build.reuse import reuse
 from grey_current.build.standing import standing
 from grey_current.cli_files import by_the_window, file_name, printed_by, save_project
 from grey_current.design.parts.assembly import assemble
 from grey_current.design.parts.phase_order import phase_of
 from grey_current.errors import InputError
-from grey_current.files import assembly_report, build_report, laying_report, project_file
+from grey_current.files import (
+    assembly_report,
+    build_report,
+    laying_report,
+    project_file,
+    reuse_report,
+)
 from grey_current.files.building_files import save_lists
 from grey_current.files.drawing_dxf import write_dxf
 from grey_current.files.drawing_svg import svg
@@ -67,6 +74,16 @@ def add_building(commands: Commands) -> None:
     how.add_argument("--csv", action="store_true", help="the same as CSV")
     how.add_argument("--json", action="store_true", help="the same as JSON, SI units")
     cuts.set_defaults(command=_cuts)
+    again = commands.add_parser(
+        "reuse", help="an old shop's pieces in this one: used again, cut, left over, to buy"
+    )
+    again.add_argument("file", type=Path, metavar="FILE", help="the project file of the new shop")
+    again.add_argument("old", type=Path, metavar="OLD", help="the project file of the old shop")
+    again.add_argument(
+        "-o", "--output", type=file_name, metavar="FILE", help="the new shop with the pieces in it"
+    )
+    again.add_argument("--json", action="store_true", help="the same as JSON, SI units")
+    again.set_defaults(command=_reuse)
     phases = commands.add_parser("phases", help="what each phase costs and whom it serves")
     phases.add_argument("file", type=Path, metavar="FILE", help="a project file")
     phases.add_argument(
@@ -211,6 +228,18 @@ def _cuts(options: argparse.Namespace) -> int:
         print(build_report.cuts_csv(project, found), end="")
     else:
         print(build_report.cuts_text(project, found))
+    return FINE
+
+
+def _reuse(options: argparse.Namespace) -> int:
+    project, old = project_file.load(options.file), project_file.load(options.old)
+    found = reuse(project, old)
+    if options.json:
+        print(json.dumps(reuse_report.reuse_report(found), indent=1, allow_nan=False))
+    else:
+        print(reuse_report.reuse_text(found, old.name))
+    if options.output is not None:
+        print("\n".join(save_project(found.project, options.output)))
     return FINE
 
 

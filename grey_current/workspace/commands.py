@@ -252,6 +252,14 @@ FILE_COMMANDS = (
         "read-prices", "Prices…", "File/Import", lambda d: d.building.read_prices(), "", _has_ducts
     ),
     Command(
+        "read-pieces",
+        "Pieces of another shop…",
+        "File/Import",
+        lambda d: d.building.read_pieces(),
+        "",
+        _has_ducts,
+    ),
+    Command(
         "read-readings",
         "Readings…",
         "File/Import",

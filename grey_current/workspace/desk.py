@@ -13,6 +13,9 @@ class Building(Protocol):
     def save_prices(self) -> object:
         """Ask for a file and write the price list."""
 
+    def read_pieces(self) -> object:
+        """Ask for another shop's file and count its pieces as there already."""
+
     def read_prices(self) -> object:
         """Ask for a price list and read it."""
 

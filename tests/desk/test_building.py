@@ -31,10 +31,12 @@ from grey_current.desk.shell.build_dialogs import DRAWINGS
 from grey_current.desk.strips.parts_table import ROW
 from grey_current.errors import FileError
 from grey_current.files import project_file
+from grey_current.files.reuse_report import left_over_lines
 from grey_current.shop import build_edits, edits
 from grey_current.shop.demo_shops import demo_path
 from tests.core.shops import demo, hall, made_up
 from tests.desk.conftest import do
+from tests.desk.seen import out_of_sight
 
 
 @pytest.fixture
@@ -475,3 +477,27 @@ def test_from_the_plan_over_layout_and_price_to_phases_and_paper(
     saved = tmp_path / "shop.greycurrent.json"
     workspace.save(saved)
     assert bill(project_file.load(saved)).total == pytest.approx(workspace.computed.bill.total)
+
+
+def test_another_shops_pieces_are_counted_as_there(window, hands, qtbot, tmp_path, monkeypatch):
+    """File, Import: one step; the parts say what is there, the page what is left over."""
+    old = tmp_path / "old.greycurrent.json"
+    project_file.save(demo(), old)
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *a: (str(old), ""))
+    workspace = window.workspace
+    workspace.edit("Smaller", lambda p: edits.removed(p, ["gate-planer", "planer"]))
+    before = workspace.project
+    do(window, "read-pieces")
+    assert "kinds of parts are there now" in window.banner.text.text()
+    hands.keys("Ctrl+6")
+    section = next(s for s in window.inspector._page.sections if s.title == "Left over")
+    assert "to sell or keep" in section.summary
+    # The gate that is gone from the drawing is there nevertheless.
+    assert any("Blast gate" in line for line in left_over_lines(workspace.computed.bill))
+    assert not out_of_sight(window)
+    workspace.undo()
+    assert workspace.project == before
+    old.write_text("rubbish", encoding="utf-8")
+    do(window, "read-pieces")
+    assert "old.greycurrent.json" in window.banner.text.text()
+    assert workspace.project == before

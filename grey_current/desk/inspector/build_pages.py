@@ -26,6 +26,7 @@ from grey_current.desk.inspector.made_fields import made_sections
 from grey_current.desk.inspector.price_fields import price_field, read_money
 from grey_current.desk.inspector.stock_fields import sealing_sections, stock_sections
 from grey_current.errors import GreyCurrentError
+from grey_current.files.reuse_report import left_over_lines
 from grey_current.shop import build_edits
 from grey_current.shop.build_plan import MOST_PHASES
 from grey_current.shop.collectors import Collector
@@ -90,6 +91,7 @@ def _overview(workspace: Workspace) -> Page:
             Section("Prices", (_currency(project), *_price_actions(workspace))),
             *([Section("By what it is", groups)] if groups else []),
             *([Section("By whose it is", whose)] if whose else []),
+            *_left_over(workspace),
             *made_sections(workspace, ""),
             *(_clean_outs(workspace) if workspace.face == "parts" else []),
         ],
@@ -121,6 +123,22 @@ def _clean_outs(workspace: Workspace) -> list[Section]:
             there = "it has one" if end.capped else "no room: make a run there longer"
             items.append(Fact(f"At the end, {name}", there))
     return [Section("Clean-outs", tuple(items))] if items else []
+
+
+# Lines of what is left over that are shown at once.
+MOST_LEFT = 14
+
+
+def _left_over(workspace: Workspace) -> list[Section]:
+    """What is there already and is not used in this shop."""
+    lines = left_over_lines(workspace.computed.bill)
+    if not lines:
+        return []
+    items: list[Item] = [Fact("", line) for line in lines[:MOST_LEFT]]
+    if len(lines) > MOST_LEFT:
+        items.append(Fact("", f"and {len(lines) - MOST_LEFT} more: grey-current reuse lists all."))
+    summary = f"{len(lines)} to sell or keep"
+    return [Section("Left over", tuple(items), summary=summary)]
 
 
 def _put_away(workspace: Workspace) -> list[Section]:

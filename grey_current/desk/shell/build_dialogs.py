@@ -13,6 +13,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtWidgets import QFileDialog, QWidget
 
 from grey_current.errors import FileError, GreyCurrentError
+from grey_current.files import project_file
 from grey_current.files.safe_write import check_export, write_export
 from grey_current.shop.build_edits import with_prices
 from grey_current.units import Display
@@ -22,6 +23,7 @@ if TYPE_CHECKING:
     from grey_current.desk.papers.layout import PaperPage
     from grey_current.desk.papers.preview import PapersDialog
 
+PROJECTS = "Projects (*.json);;All files (*)"
 CSV = "Price lists (*.csv);;All files (*)"
 # How a drawing may be saved, with the ending of its name.
 DRAWINGS = {
@@ -55,6 +57,29 @@ class BuildDialogs:
         chosen, _ = QFileDialog.getOpenFileName(self.window, "Read prices", "", CSV)
         if chosen:
             self.take_prices(Path(chosen))
+
+    def read_pieces(self) -> None:
+        """Ask for another shop's file and count its pieces as there already. Raises `FileError`
+        for no project, `DuctworkError` where its pieces cannot be counted.
+        """
+        chosen, _ = QFileDialog.getOpenFileName(self.window, "The other shop", "", PROJECTS)
+        if chosen:
+            self.take_pieces(Path(chosen))
+
+    def take_pieces(self, path: Path) -> None:
+        """Count the pieces of the shop in a file as there already, as one step. Raises as
+        `read_pieces`.
+        """
+        from grey_current.build.reuse import with_pieces_of  # noqa: PLC0415
+
+        old = project_file.load(path)
+        self.workspace.edit("Take another shop's pieces", lambda p: with_pieces_of(p, old))
+        plan = self.workspace.project.build
+        pipes = sum(offcut.count for offcut in plan.offcuts)
+        self._tell(
+            f"{pipes} pieces of pipe and {len(plan.owned)} kinds of parts are there now, with "
+            f"those of {old.name}: Build says what is left to buy, and what is left over."
+        )
 
     def take_prices(self, path: Path) -> None:
         """Take the prices of a price list, as one step. Raises `FileError` for a file that is
