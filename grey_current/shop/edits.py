@@ -380,50 +380,6 @@ def _forgetting(gate: Gate, gone: set[str]) -> Gate:
     )
 
 
-Copyable = Machine | Feature | Beam
-# m by which a copy stands off what it is a copy of.
-BESIDE = (0.3, -0.3)
-
-
-def copied(project: Project, items: Iterable[Copyable]) -> tuple[Project, tuple[str, ...]]:
-    """The project with copies of some things, and the copies' ids.
-
-    A copy stands beside what it is a copy of, with its parked places and a name of its own; where
-    that is gone, as after cutting, it stands in its place. Its circuit goes with it while there is
-    one.
-    """
-    made: list[str] = []
-    for item in items:
-        twin = item.replaced(id=fresh_id(project, item.id))
-        if isinstance(twin, Machine) and twin.circuit not in {
-            circuit.id for circuit in project.circuits
-        }:
-            twin = twin.replaced(circuit=None)
-        # After cutting it takes the place of what is gone; else it stands beside it.
-        if item.id not in project.element:
-            project = added(project, twin)
-        else:
-            project = _beside(project, twin)
-        made.append(twin.id)
-    return project, tuple(made)
-
-
-def _beside(project: Project, twin: Copyable) -> Project:
-    if not isinstance(twin, Beam):
-        twin = twin.replaced(name=_fresh_name(project, twin.name))
-    if isinstance(twin, Machine):
-        places = tuple(p.replaced(x=p.x + BESIDE[0], y=p.y + BESIDE[1]) for p in twin.parked)
-        twin = twin.replaced(parked=places)
-    return moved(added(project, twin), twin.id, *BESIDE)
-
-
-def _fresh_name(project: Project, name: str) -> str:
-    """A name like another that nothing in the project has yet: "Saw 2"."""
-    taken = {getattr(item, "name", "").lower() for item in project.element.values()}
-    base = re.sub(r" \d+$", "", name)[:110]
-    return next(f"{base} {n}" for n in range(2, 10_000) if f"{base} {n}".lower() not in taken)
-
-
 def moved_all(project: Project, idents: Iterable[str], dx: float, dy: float) -> Project:
     """The project with several elements moved by (dx, dy) m; what cannot be moved alone stays."""
     wanted = list(idents)

@@ -13,6 +13,7 @@ from grey_current.design.flow.scenarios import scenario_of
 from grey_current.design.space.ground import FloorSpace
 from grey_current.errors import InputError, RefusedEdit
 from grey_current.shop import edits
+from grey_current.shop.copying import Clip, clip_of, pasted
 from grey_current.shop.edits import Edit
 from grey_current.shop.model import Project
 from grey_current.shop.names import called
@@ -46,7 +47,7 @@ class OpenProject:
 
     def __init__(self, project: Project) -> None:
         self._listeners: list[Listener] = []
-        self._clipboard: tuple[edits.Copyable, ...] = ()
+        self._clipboard = Clip()
         self.computed = DerivedState(project)
         self._begin_with(project)
 
@@ -296,11 +297,7 @@ class OpenProject:
 
     def copy(self) -> None:
         """Remember what is selected for `paste`, as it is now."""
-        self._clipboard = tuple(
-            item
-            for i in self.selected
-            if isinstance(item := self.project.element.get(i), edits.Copyable)
-        )
+        self._clipboard = clip_of(self.project, self.selected)
         self._tell()
 
     def cut(self) -> None:
@@ -315,7 +312,7 @@ class OpenProject:
         made: list[str] = []
 
         def change(project: Project) -> Project:
-            after, idents = edits.copied(project, self._clipboard)
+            after, idents = pasted(project, self._clipboard)
             made[:] = idents
             return after
 

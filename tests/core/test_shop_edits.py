@@ -6,6 +6,7 @@ import re
 
 import ezdxf.filemanagement
 import pytest
+import shapely
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -13,8 +14,11 @@ from grey_current.design.flow.assess import assess
 from grey_current.design.space.routing import connected
 from grey_current.errors import FileError, InputError, RefusedEdit
 from grey_current.files import underlay
+from grey_current.files.project_file import dump, parse
 from grey_current.shop import edits, room_edits
 from grey_current.shop.catalogue import machine_models
+from grey_current.shop.copying import clip_of, pasted
+from grey_current.shop.edits import changed
 from grey_current.shop.pickup_edits import (
     with_intake,
     with_intake_figure,
@@ -172,8 +176,8 @@ def test_taking_a_machine_away_takes_its_hose_and_gates_but_not_the_main():
 
 
 def test_copies_alignment_turns_and_parked_places():
-    project, copies = edits.copied(demo(), [demo().element["saw"], demo().element["stove"]])
-    assert copies == ("saw-2", "stove-2") and project.machine["saw-2"].x == pytest.approx(
+    project, copies = pasted(demo(), clip_of(demo(), ["saw", "stove"]))
+    assert set(copies) == {"saw-2", "stove-2"} and project.machine["saw-2"].x == pytest.approx(
         demo().machine["saw"].x + 0.3
     )
     lined = edits.aligned(project, ["saw", "jointer", "stove"], "y")
@@ -183,6 +187,48 @@ def test_copies_alignment_turns_and_parked_places():
     moved = edits.moved(parked, "saw/parked-1", 0.5, 0.5)
     assert moved.machine["saw"].parked[0].y == pytest.approx(project.machine["saw"].y + 0.5)
     assert edits.unparked(moved, ["saw/parked-1"]).machine["saw"].parked == ()
+
+
+@pytest.mark.parametrize("name", ["loft", "allotment"])
+def test_a_whole_shop_copied_into_an_empty_one_breathes_alike(name):
+    """Machines, collectors and ducts with their gates: every machine gets the very same air."""
+    old = demo(name)
+    everything = [*old.machine, *old.collector, *old.run, *(f.id for f in old.features)]
+    same = old.settings.replaced(units=empty().settings.units)
+    new, made = pasted(empty().replaced(settings=same), clip_of(old, everything))
+    assert len(set(made)) == len(everything)
+    before, after = assess(old), assess(new)
+    for machine_, answer in before.of_machine.items():
+        flows = [(p.pickup, p.airflow) for p in answer.pickups]
+        twins = [(p.pickup, p.airflow) for p in after.of_machine[machine_].pickups]
+        assert [p for p, _ in twins] == [p for p, _ in flows]
+        assert [q for _, q in twins] == pytest.approx([q for _, q in flows], rel=1e-6)
+    assert parse(dump(new), "x") == new
+    # Once more, beside the first: two shops that have nothing in common.
+    twice, more = pasted(new, clip_of(new, everything))
+    assert not set(more) & set(made) and len(twice.runs) == 2 * len(old.runs)
+    assert parse(dump(twice), "x") == twice
+
+
+def test_what_is_copied_alone_stands_on_its_own():
+    old = demo()
+    # A branch without its machine and its main ends in points where those were.
+    branch, made = pasted(empty(), clip_of(old, ["planer-drop", "planer-hose"]))
+    assert len(made) == 2 and all(end in branch.point for r in branch.runs for end in r.ends)
+    assert {gate.run for gate in branch.gates} <= set(made)
+    # A guest without its host stands on the floor, with it on it.
+    hosted = changed(old, "sander", host="saw", bottom=0.9)
+    alone, _ = pasted(empty(), clip_of(hosted, ["sander"]))
+    assert (alone.machines[0].host, alone.machines[0].bottom) == (None, 0.0)
+    both, _ = pasted(empty(), clip_of(hosted, ["saw", "sander"]))
+    assert both.machine["sander"].host == "saw" and both.machine["sander"].bottom == 0.9
+    # A room goes with its door and windows, clear of the other rooms.
+    roomed, _ = pasted(empty(), clip_of(old, ["loft"]))
+    assert len(roomed.rooms) == 2 and len(roomed.openings) == len(old.openings)
+    shapes = [shapely.Polygon(each.outline) for each in roomed.rooms]
+    assert shapes[0].distance(shapes[1]) >= 1.0 - 1e-6
+    assert shapes[1].area == pytest.approx(shapely.Polygon(old.rooms[0].outline).area)
+    assert not clip_of(old, []) and pasted(old, clip_of(old, ["nothing"])) == (old, ())
 
 
 def test_snapping_to_walls_neighbours_and_grid():
