@@ -338,13 +338,17 @@ _MASS_UNITS = {
 }
 
 
-def parse_mass(text: str, system: System, where: str = "mass") -> float:
-    """Read a small mass such as "850 g" or "30 oz"; a bare number is in grams or ounces.
+def parse_mass(text: str, system: System, where: str = "mass", *, small: bool = False) -> float:
+    """Read a mass such as "20 kg" or "44 lb"; a bare number is in kilograms or pounds, of a `small`
+    one in grams or ounces.
 
     Returns kg. Raises `InputError` when the text is no mass.
     """
-    bare = "oz" if system == "us" else "g"
-    return _measured(text, where, _MASS_UNITS, bare, "write a mass such as 30 oz or 850 g")
+    if small:
+        bare, such_as = "oz" if system == "us" else "g", "30 oz or 850 g"
+    else:
+        bare, such_as = "lb" if system == "us" else "kg", "44 lb or 20 kg"
+    return _measured(text, where, _MASS_UNITS, bare, f"write a mass such as {such_as}")
 
 
 def parse_surface(text: str, system: System, where: str = "area") -> float:

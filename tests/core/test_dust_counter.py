@@ -261,7 +261,8 @@ def test_a_tested_hood_counts_as_tested_and_what_is_put_on_since_counts_besides(
     ],
 )
 def test_a_small_mass_is_read_as_it_is_meant(text, system, kg):
-    assert parse_mass(text, system) == pytest.approx(kg)
+    assert parse_mass(text, system, small=True) == pytest.approx(kg)
+    assert parse_mass("44", "us") == pytest.approx(44 * POUND) and parse_mass("20", "metric") == 20
     with pytest.raises(InputError, match="write a mass"):
         parse_mass("heavy", system)
 

@@ -9,10 +9,11 @@ from grey_current.design.findings.hanging import hooks
 from grey_current.design.parts.takeoffs import is_hose
 from grey_current.design.space.clashes import TRIP, Clash
 from grey_current.design.space.crossings import crossings
-from grey_current.design.space.ground import LEAST_HEAD_ROOM, OVER_TABLES
+from grey_current.design.space.ground import OVER_TABLES
 from grey_current.shop.catalogue import materials
 from grey_current.shop.duct_graph import AirPaths
 from grey_current.shop.edits import Change
+from grey_current.shop.person import head_room
 
 # m of low duct over open floor from which it is said. Allowance.
 LEAST_LOW = 1.2
@@ -89,12 +90,13 @@ def low_ducts(inspection: Inspection) -> Found:
     """
     project, names, display = inspection.project, inspection.names, inspection.display
     paths = AirPaths(project)
+    least = head_room(project.settings)
     low: dict[str, list[tuple[float, float, str]]] = {}
     for run in project.runs:
         yield None
         if run.id not in paths.down or is_hose(run):
             continue
-        met = inspection.space.walked_under(project, run, LEAST_HEAD_ROOM)
+        met = inspection.space.walked_under(project, run, least)
         if met is not None:
             low.setdefault(paths.head(run.id), []).append((met.length, met.underside, run.id))
     for found in low.values():
@@ -120,7 +122,7 @@ def low_ducts(inspection: Inspection) -> Found:
             first,
             f"{names.start(first)}{others} {words}.",
             underside,
-            LEAST_HEAD_ROOM,
+            least,
             also=tuple(ident for _, _, ident in found if ident != first),
             remedies=(remedy,),
         )

@@ -8,7 +8,7 @@ import math
 from functools import partial
 
 from grey_current.design.collector.candidates import OVERLOAD, fan_power
-from grey_current.design.collector.fit import days_to_empty, fit
+from grey_current.design.collector.fit import WARN_AT, days_to_empty, fit, full_bin
 from grey_current.design.collector.make_up_air import (
     DEPRESSION,
     area_back,
@@ -162,6 +162,20 @@ def _bin(inspection: Inspection, collector: Collector) -> Found:
             remedies=(
                 "A larger bin, or a bin sensor: an over-full one sends it all to the filter.",
             ),
+        )
+    lifts, weight = inspection.project.settings.lifts, full_bin(collector)
+    if lifts is not None and weight is not None and weight * WARN_AT > lifts:
+        display = inspection.display
+        at = lifts / weight
+        yield Finding(
+            "heavy-bin",
+            "note",
+            collector.id,
+            f"{collector.name}: its bin weighs {display.mass(weight * WARN_AT)} when it is two "
+            f"thirds full, and you lift {display.mass(lifts)}.",
+            weight * WARN_AT,
+            lifts,
+            remedies=(f"Empty it at {at:.0%}, put it on wheels, or line it with a bag.",),
         )
 
 

@@ -61,6 +61,7 @@ STAGE_OF: dict[str, str] = {
             "flue",
             "opening",
             "small-bin",
+            "heavy-bin",
             "implausible-curve",
             "motor",
             "through-the-fan",

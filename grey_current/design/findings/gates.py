@@ -6,10 +6,11 @@ from collections.abc import Iterator
 from functools import partial
 
 from grey_current.design.findings.finding import Finding, Found, Inspection, Rule
-from grey_current.design.space.gate_reach import REACH_UP, is_out_of_reach, leaned_over, lever_place
+from grey_current.design.space.gate_reach import is_out_of_reach, leaned_over, lever_place
 from grey_current.shop.duct_graph import AirPaths
 from grey_current.shop.edits import Change, changed
 from grey_current.shop.model import Project
+from grey_current.shop.person import reach_up
 from grey_current.shop.places import distance, position
 
 # m of pipe between a wye and a shut gate beyond which chips drift in and stay. Allowance.
@@ -56,7 +57,7 @@ def gates_out_of_reach(inspection: Inspection) -> Found:
     first = max(high, key=lambda gate: lever_place(project, gate)[2])
     over = leaned_over(project, first)
     up = lever_place(project, first)[2]
-    if up > REACH_UP:
+    if up > reach_up(project.settings):
         where = f"its lever hangs {display.about(up)} up, out of reach"
     else:
         where = f"one leans over {names.of(over or '')} to reach it"
@@ -68,7 +69,7 @@ def gates_out_of_reach(inspection: Inspection) -> Found:
         first.id,
         f"{names.start(first.id)}: {where}{others}.",
         up,
-        REACH_UP,
+        reach_up(project.settings),
         also=tuple(gate.id for gate in high if gate is not first),
         remedies=("Put it lower on the drop, or work it by a cord or a rod.",),
     )

@@ -13,7 +13,7 @@ import shapely
 
 from grey_current.air.fittings import INLET_DIAMETERS
 from grey_current.design.space.clashes import DuctSpace, Solid
-from grey_current.design.space.ground import ELSEWHERE, LEAST_HEAD_ROOM
+from grey_current.design.space.ground import ELSEWHERE
 from grey_current.design.space.outlines import THICKEST, plan
 from grey_current.shop.catalogue import materials
 from grey_current.shop.collectors import Collector
@@ -21,6 +21,7 @@ from grey_current.shop.duct_edits import FLOOR, UNDER
 from grey_current.shop.ducts import Run
 from grey_current.shop.laying import LayingChoices
 from grey_current.shop.model import Project
+from grey_current.shop.person import head_room
 from grey_current.shop.places import footprint, inlet_of, outwards, position
 from grey_current.shop.room import HOT, Room
 
@@ -75,7 +76,7 @@ def main_level(
 
 def _lids(project: Project, low_side: bool, lying: float, bore: float) -> list[float]:
     """The height (m) up to which each room that is in use leaves a main room."""
-    walked = LEAST_HEAD_ROOM + bore / 2 + CLEAR + lying
+    walked = head_room(project.settings) + bore / 2 + CLEAR + lying
     found = []
     for room in rooms_in_use(project):
         low, high = _ceilings(room)

@@ -13,11 +13,10 @@ from grey_current.design.space.outlines import plan
 from grey_current.shop.duct_graph import AirPaths
 from grey_current.shop.ducts import Gate
 from grey_current.shop.model import Project
+from grey_current.shop.person import reach_up
 from grey_current.shop.places import XYZ, footprint, position
 from grey_current.shop.stacking import table_of
 
-# m; a lever that hangs higher is out of reach from the floor. Allowance.
-REACH_UP = 1.9
 # m; a lever so far within a machine's outline, above its table, makes one lean over the cutter.
 # Allowance.
 LEAN = 0.35
@@ -49,10 +48,10 @@ def leaned_over(project: Project, gate: Gate) -> str | None:
 
 def is_out_of_reach(project: Project, gate: Gate) -> bool:
     """Whether a gate that is moved by hand hangs where no hand reaches it from the floor."""
-    moved = gate.rule == "with its machine"
-    return moved and (
-        lever_place(project, gate)[2] > REACH_UP or leaned_over(project, gate) is not None
-    )
+    if gate.rule != "with its machine":
+        return False
+    high = lever_place(project, gate)[2] > reach_up(project.settings)
+    return high or leaned_over(project, gate) is not None
 
 
 def gate_seconds(project: Project) -> dict[str, float]:

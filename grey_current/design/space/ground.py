@@ -35,6 +35,7 @@ from grey_current.shop.collectors import Collector
 from grey_current.shop.ducts import Run
 from grey_current.shop.machines import Machine, Side
 from grey_current.shop.model import Project
+from grey_current.shop.person import HEAD_ROOM, head_room
 from grey_current.shop.places import XY, bodies, footprint, position
 from grey_current.shop.room import FLAT, Feature, Opening, Room, ceiling_at
 from grey_current.shop.stacking import (
@@ -66,8 +67,6 @@ ELSEWHERE = ("next room", "outdoors")
 LID, TALLER = 0.05, 0.01
 # m along a wall where nobody walks, and the width of a person. Allowances.
 ALONG_WALL, PERSON = 0.3, 0.5
-# m under which a level duct is walked into. Allowance.
-LEAST_HEAD_ROOM = 1.9
 # m over a table within which a duct is in the way of work, and m of it from which that is said.
 # Allowances.
 OVER_TABLES, LEAST_OVER = 0.6, 0.15
@@ -188,7 +187,7 @@ class FloorSpace:
     def _out_of_the_way(self) -> float:
         """The height (m) from which a duct is in nobody's way."""
         tables = [height for _, _, height in self._tables]
-        return max([LEAST_HEAD_ROOM, *(height + OVER_TABLES for height in tables)])
+        return max([head_room(self.project.settings), *(height + OVER_TABLES for height in tables)])
 
     def over_tables(self, project: Project, run: Run) -> tuple[str, Low] | None:
         """The table over which a level duct hangs so low that it is in the way of work, how far
@@ -220,7 +219,7 @@ class FloorSpace:
         level = math.dist(a[:2], b[:2]) >= abs(a[2] - b[2])
         if not level or min(a[2], b[2]) - run.diameter / 2 >= self._out_of_the_way:
             return 0.0
-        walked = self.walked_under(project, run, LEAST_HEAD_ROOM)
+        walked = self.walked_under(project, run, head_room(self.project.settings))
         over = self.over_tables(project, run)
         return (walked.length if walked else 0.0) + (over[1].length if over else 0.0)
 
@@ -229,7 +228,7 @@ class FloorSpace:
         """The floor where nothing stands, machines at work and at every parked place counted; ready
         to be asked.
         """
-        taken = [body.shape for body in self.bodies() if body.bottom < LEAST_HEAD_ROOM]
+        taken = [body.shape for body in self.bodies() if body.bottom < HEAD_ROOM]
         for machine in self.project.machines:
             taken += [plan(footprint(at)) for at in (machine, *parked(machine))]
         free = self.floor.difference(shapely.union_all(taken))
@@ -531,7 +530,7 @@ class FloorSpace:
                 body.ident
                 for body in self.bodies(machine.id)
                 if body.ident != machine.id
-                and body.meets(SILL, max(top_of(machine), LEAST_HEAD_ROOM))
+                and body.meets(SILL, max(top_of(machine), HEAD_ROOM))
                 and not self._over_it(machine, body)
                 and body.shape.intersection(ground).area > 0.05 * ground.area
             )
@@ -548,9 +547,7 @@ class FloorSpace:
         """Clear distance (m) on the floor between something and a feature."""
         return float(_ground(item).distance(plan(feature.outline)))
 
-    def within(
-        self, outline: Iterable[XY], low: float = 0.0, high: float = LEAST_HEAD_ROOM
-    ) -> list[str]:
+    def within(self, outline: Iterable[XY], low: float = 0.0, high: float = HEAD_ROOM) -> list[str]:
         """Ids of what stands in an outline between two heights (m)."""
         ground = plan(outline)
         found = [

@@ -2,21 +2,28 @@
 
 from __future__ import annotations
 
+from typing import Literal
+
 from grey_current.desk.inspector.fields import (
+    NOTHING,
     SYSTEMS,
     ChoiceField,
     Fact,
     Page,
     Section,
+    TextField,
     altitude_field,
     measured_field,
 )
 from grey_current.desk.inspector.reason_fields import why_button
 from grey_current.shop import edits, room_edits
-from grey_current.units import Display
+from grey_current.shop.model import Project
+from grey_current.units import Display, parse_length_like, parse_mass
 from grey_current.workspace.guide import stage_findings
 from grey_current.workspace.workspace import Workspace
 
+# m; what a bare figure of a height is read like.
+USUAL_TALL = 1.75
 CAUTION = "Fine wood dust harms lungs: wear a respirator for what the hoods miss."
 
 
@@ -24,6 +31,49 @@ def overview(workspace: Workspace, sections: tuple[Section, ...], answer: str = 
     """The shop's page with its answer, some sections and the findings of this stage."""
     found = stage_findings(workspace)
     return Page(workspace.project.name, "", sections, found, CAUTION, answer)
+
+
+NOT_SAID = "not said"
+
+
+def person_field(project: Project, field: Literal["tall", "lifts"], label: str) -> TextField:
+    """A figure of whoever works here; nothing makes it not said."""
+    units, display = project.settings.units, Display(project.settings.units)
+    value: float | None = getattr(project.settings, field)
+
+    def say(figure: float | None) -> str:
+        if figure is None:
+            return NOT_SAID
+        return display.length(figure) if field == "tall" else display.mass(figure)
+
+    def read(text: str) -> float | None:
+        if text.strip().lower() in NOTHING:
+            return None
+        if field == "tall":
+            # Of a room's size, not of a screw's: a bare 1.8 is metres.
+            return parse_length_like(text, units, label, value or USUAL_TALL, 1.0)
+        return parse_mass(text, units, label)
+
+    return TextField(
+        f"person/{field}",
+        label,
+        say(value),
+        step=f"Change {label[:1].lower()}{label[1:]}",
+        read=read,
+        edit=lambda p, v: edits.with_settings(p, **{field: v}),
+        say=say,
+    )
+
+
+def person_section(project: Project) -> Section:
+    """Who works here: what hangs too low or too high, and which bin is too heavy, goes by it."""
+    return Section(
+        "Who works here",
+        (
+            person_field(project, "tall", "Your height"),
+            person_field(project, "lifts", "You lift alone"),
+        ),
+    )
 
 
 def settings_section(workspace: Workspace) -> Section:

@@ -21,6 +21,7 @@ from grey_current.desk.inspector.fields import (
     name_field,
     wish_field,
 )
+from grey_current.desk.inspector.overview_page import person_section
 from grey_current.desk.inspector.place_fields import place_fields, place_section
 from grey_current.shop import edits, room_edits
 from grey_current.shop.corner_edits import corner_of, without_corner
@@ -93,7 +94,8 @@ def _rooms_page(workspace: Workspace, room: Room) -> Page:
         ),
     )
     place = place_section(project, room.id) if room.id != project.rooms[0].id else ()
-    sections = (_room_fields(project, room), *place, board, *underlay_section(project))
+    person = person_section(project)
+    sections = (_room_fields(project, room), *place, board, person, *underlay_section(project))
     found = stage_findings(workspace) if workspace.selection is None else ()
     subtitle = "Type sizes here; drag walls on the floor."
     return Page(project.name, subtitle, sections, found, answer=answer)

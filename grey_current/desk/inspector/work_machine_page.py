@@ -192,7 +192,7 @@ def _weighed(machine: str, field: str) -> Changed:
 def _read_mass(text: str, units: System, label: str) -> float | None:
     if text.strip().lower() in ("", "-", "–", "none", "not weighed"):
         return None
-    return parse_mass(text, units, label)
+    return parse_mass(text, units, label, small=True)
 
 
 def _catches(ref: str) -> Changed:
