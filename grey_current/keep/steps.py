@@ -28,6 +28,7 @@ MOST_MEANINGS = 2
 # A fault that is as likely as this is looked at before anything else is measured, and one that is
 # less likely than the other is not worth walking to.
 STANDS_OUT, LEAST_CHANCE = 0.7, 0.02
+GATES = next(kind for kind in fault_kinds().kinds if kind.of == "gate")
 
 
 @dataclass(frozen=True)
@@ -68,6 +69,9 @@ def next_step(
         last = looks[-1]
         minutes = LOOK_AND_MEND[last.fault][1]
         return Step("mend", minutes, fault=kinds[last.fault], places=last.places)
+    # Before anything is measured one walks along the gates: that takes a minute and opens nothing.
+    if _has_gates(suspects) and not any(look.fault == GATES.name for look in looks):
+        return _look(GATES, (), _chance_of_gates(told.causes))
     able = [item for item in _to_look_at(told.causes, looks) if item.chance > LEAST_CHANCE]
     likeliest = max(able, key=lambda item: item.chance, default=None)
     if likeliest is not None and likeliest.chance >= STANDS_OUT:
@@ -79,6 +83,14 @@ def next_step(
     if told.apart is not None and told.learned / MEASURE_MINUTES[told.apart[0]] > most:
         return _measure(told, told.apart, well, suspects)
     return best
+
+
+def _has_gates(suspects: Suspects) -> bool:
+    return any(gate.rule != "left open" for gate in suspects.model.project.gates)
+
+
+def _chance_of_gates(causes: Sequence[Cause]) -> float:
+    return math.fsum(c.chance for c in causes if c.kind is not None and c.kind.of == "gate")
 
 
 def look_tells(chance: float) -> float:
@@ -101,16 +113,10 @@ def _entropy(chance: float) -> float:
 
 
 def _to_look_at(causes: Sequence[Cause], looks: Sequence[Look]) -> list[Step]:
-    """The looks that were not taken yet.
-
-    Gates are looked at all at once: whoever walks along sees every one.
-    """
+    """The looks that were not taken yet, but for gates: those are looked at first, all at once."""
     found: list[Step] = []
-    gates = [c for c in causes if c.kind is not None and c.kind.of == "gate"]
-    if gates and gates[0].kind is not None:
-        found.append(_look(gates[0].kind, (), math.fsum(c.chance for c in gates)))
     for cause in causes:
-        if cause.kind is not None and cause not in gates:
+        if cause.kind is not None and cause.kind.of != "gate":
             # A shop-wide fault has no place of its own.
             places = tuple(place for place in (cause.place, *cause.also) if place)
             found.append(_look(cause.kind, places, cause.chance))
@@ -175,13 +181,18 @@ def question(names: Names, step: Step) -> str:
         return f"Measure: {lower_first(place_words(names, *step.asked))}."
     if step.fault is None:
         return "Nothing that is left to measure or look at would tell more."
-    where = " or ".join(names.of(place) for place in step.places)
+    where = one_of([names.of(place) for place in step.places])
     if step.todo == "mend":
         return f"Put it right at {where}." if where else "Put it right."
     words = fault_words(names.project, step.fault, step.places[0] if step.places else "")
     if step.fault.of == "gate":
         return "Does a gate stand open that should be shut?"
-    return f"Look at {where}: {words}?" if where else f"Is it so that {words}?"
+    return f"Look at {where}: is it that {words}?" if where else f"Is it that {words}?"
+
+
+def one_of(words: Sequence[str]) -> str:
+    """Words as a choice: "a, b or c"."""
+    return " or ".join(filter(None, (", ".join(words[:-1]), *words[-1:])))
 
 
 def instructions(names: Names, display: Display, step: Step) -> list[str]:

@@ -53,11 +53,11 @@ def finding_page(workspace: Workspace, found: HowSure | None) -> Page | None:
     return _step_page(workspace, found)
 
 
-def start_action(workspace: Workspace, *, primary: bool = False) -> ActionField:
-    """The button that begins, or goes on."""
+def start_action(workspace: Workspace, key: str, *, primary: bool = False) -> ActionField:
+    """The button that begins, or goes on, with a key of its own."""
     going_on = workspace.project.keep.complaint is not None
     return ActionField(
-        "finding/start",
+        key,
         "Find the fault, step by step",
         "",
         act=partial(workspace.find_fault, "step" if going_on else "ask"),
@@ -126,14 +126,14 @@ def _which_page(workspace: Workspace) -> Page:
 
 def _out_of_green(found: HowSure | None) -> datetime.date | None:
     """Since when a monthly reading has been out of the green; None where the latest is not."""
-    since = None
+    first: list[datetime.date] = []
     for one in found.monthly if found is not None else ():
+        since = None
         for date, value in one.readings:
-            if one.state(value) == "good":
-                since = None
-            else:
-                since = since or date
-    return since
+            since = None if one.state(value) == "good" else since or date
+        if since is not None:
+            first.append(since)
+    return min(first, default=None)
 
 
 # -- one step after another
@@ -229,6 +229,8 @@ def _mended(workspace: Workspace, step: Step) -> ActionField:
             "finding/mended", "Mend it", "Mend", edit=lambda p: mended(p, fault.name, place)
         )
     words = capital(fault_words(workspace.project, fault, place))
+    if fault.of == "gate":
+        words = "A gate stood open"
 
     def mend(project: Project) -> Project:
         return with_mended(project, fault.name, places, datetime.date.today(), f"{words}: mended")
@@ -276,10 +278,15 @@ def _check_page(workspace: Workspace, found: HowSure | None) -> Page:
 
 
 def _readable(project: Project, found: HowSure | None) -> Monthly | None:
-    """The monthly reading that tells whether it is well; None without one or without a gauge."""
+    """The monthly reading that tells whether it is well: of the collector at which something was
+    wrong last, else of the first; None without one or without a gauge.
+    """
     if found is None or not project.keep.can_read("static pressure"):
         return None
-    return found.monthly[0] if found.monthly else None
+    ill = [reading.place for reading in project.keep.readings if reading.of_fault]
+    known = {one.place: one for one in found.monthly}
+    last = next((known[place] for place in reversed(ill) if place in known), None)
+    return last or next(iter(found.monthly), None)
 
 
 def _goes_on(workspace: Workspace) -> ActionField:

@@ -123,7 +123,7 @@ def _shop_page(workspace: Workspace) -> Page:
         healthy = found.told.causes[0].kind is None and project.keep.complaint is None
         sections.insert(len(sections) if healthy else len(sections) - 2, section)
     if project.runs:
-        sections.append(complaint_section(project, start_action(workspace)))
+        sections.append(complaint_section(project, start_action(workspace, "finding/start")))
     if found is not None and found.fit.moved:
         lines = [
             f"{capital(m.words)}; {m.left:.0%} of its uncertainty is left."
@@ -177,7 +177,8 @@ def _monthly_section(workspace: Workspace, one: Monthly) -> Section:
         told = f"{display.pressure(value)}. {one.words(value)}"
         items.append(Fact(f"Last, {date_words(date, display.system)}", told, one.state(value)))
         if one.state(value) != "good":
-            items.append(start_action(workspace, primary=True))
+            key = f"finding/start/{one.collector}"
+            items.append(start_action(workspace, key, primary=True))
         again = due_again(one, datetime.date.today())
         summary = "due" if again else date_words(date, display.system)
     items += [Fact("", line) for line in limit_lines(display, one)]
