@@ -177,7 +177,7 @@ class Underlay(Value):
 
 class Room(Value):
     """A room: its outline and ceiling. With a second ceiling height it slopes from the low x (or y)
-    to the high.
+    to the high; with a ridge it rises to that in the middle from both sides.
     """
 
     id: Id = "room"
@@ -185,6 +185,7 @@ class Room(Value):
     outline: Annotated[tuple[XY, ...], Field(min_length=3, max_length=200)]
     ceiling: Annotated[float, Field(ge=1.2, le=20, description="m")]
     far_ceiling: Annotated[float, Field(ge=1.2, le=20, description="m")] | None = None
+    ridge: Annotated[float, Field(ge=1.2, le=20, description="m")] | None = None
     slopes_along: Literal["x", "y"] = "y"
 
     @model_validator(mode="after")
@@ -193,6 +194,9 @@ class Room(Value):
             raise ValueError("the walls must enclose at least 0.2 m² (2 sq ft)")
         if crosses_itself(self.outline):
             raise ValueError("the walls must not cross each other")
+        # A roof sheds its water: what lies lower in the middle is two rooms.
+        if self.ridge is not None and self.ridge < max(self.ceiling, self.far_ceiling or 0.0):
+            raise ValueError("a ridge is no lower than the ceiling at its sides")
         return self
 
 
@@ -267,24 +271,85 @@ def _meet(a: XY, b: XY, c: XY, d: XY) -> bool:
     return side(a, b, c) * side(a, b, d) < -1e-12 and side(c, d, a) * side(c, d, b) < -1e-12
 
 
+def roof(room: Room) -> list[tuple[float, float]]:
+    """A room's ceiling from its low side to its high along the way it slopes: shares of that way
+    (0 to 1) with heights (m), straight between them.
+    """
+    far = room.ceiling if room.far_ceiling is None else room.far_ceiling
+    ends = [(0.0, room.ceiling), (1.0, far)]
+    return ends if room.ridge is None else [ends[0], (0.5, room.ridge), ends[1]]
+
+
+def highest(room: Room) -> float:
+    """The highest point of a room's ceiling (m)."""
+    return max(height for _, height in roof(room))
+
+
+def lowest(room: Room) -> float:
+    """The lowest point of a room's ceiling (m)."""
+    return min(height for _, height in roof(room))
+
+
+def is_level(room: Room) -> bool:
+    """Whether a room's ceiling is the same height everywhere."""
+    return lowest(room) == highest(room)
+
+
 def ceiling_at(room: Room, place: XY) -> float:
     """Height of a room's ceiling (m) over a place."""
-    if room.far_ceiling is None:
+    if room.far_ceiling is None and room.ridge is None:
         return room.ceiling
     axis = 0 if room.slopes_along == "x" else 1
     low, high = min(p[axis] for p in room.outline), max(p[axis] for p in room.outline)
     share = min(max((place[axis] - low) / (high - low), 0.0), 1.0)
-    return room.ceiling + (room.far_ceiling - room.ceiling) * share
+    for (a, below), (b, above) in itertools.pairwise(roof(room)):
+        if share <= b:
+            return below + (above - below) * (share - a) / (b - a)
+    return roof(room)[-1][1]
 
 
 def volume(room: Room) -> float:
-    """Volume of a room, m³: its area times the ceiling's height over its centre of area."""
-    size = area(room.outline)
-    sides = walls(room.outline)
+    """Volume of a room, m³: of each part whose ceiling is one plane, its area times the ceiling's
+    height over its centre of area.
+    """
+    axis = 0 if room.slopes_along == "x" else 1
+    low, high = min(p[axis] for p in room.outline), max(p[axis] for p in room.outline)
+    shares = [share for share, _ in roof(room)]
+    found = 0.0
+    for a, b in itertools.pairwise(shares):
+        outline = _clipped(room.outline, axis, low + (high - low) * a, above=True)
+        outline = _clipped(outline, axis, low + (high - low) * b, above=False)
+        size = area(outline) if len(outline) > 2 else 0.0
+        if abs(size) > 1e-9:
+            found += abs(size) * ceiling_at(room, _centre(outline, size))
+    return found
+
+
+def _centre(outline: tuple[XY, ...], size: float) -> XY:
+    """The centre of area of an outline of some area (m²)."""
+    sides = walls(outline)
     cross = [a[0] * b[1] - b[0] * a[1] for a, b in sides]
-    centre = [
+    x, y = (
         math.fsum((a[axis] + b[axis]) * c for (a, b), c in zip(sides, cross, strict=True))
         / (6 * size)
         for axis in (0, 1)
-    ]
-    return abs(size) * ceiling_at(room, (centre[0], centre[1]))
+    )
+    return x, y
+
+
+def _clipped(outline: tuple[XY, ...], axis: int, at: float, *, above: bool) -> tuple[XY, ...]:
+    """What of an outline lies on one side of a line across an axis.
+
+    Source: Sutherland and Hodgman, Reentrant polygon clipping, 1974; for one line its area is right
+    for any outline.
+    """
+    sign = 1.0 if above else -1.0
+    made: list[XY] = []
+    for a, b in walls(outline):
+        inside_a, inside_b = (sign * (p[axis] - at) >= 0 for p in (a, b))
+        if inside_a:
+            made.append(a)
+        if inside_a != inside_b:
+            share = (at - a[axis]) / (b[axis] - a[axis])
+            made.append((a[0] + (b[0] - a[0]) * share, a[1] + (b[1] - a[1]) * share))
+    return tuple(made)

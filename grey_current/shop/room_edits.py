@@ -20,6 +20,7 @@ from grey_current.shop.room import (
     Room,
     area,
     ceiling_at,
+    is_level,
     off_line,
     walls,
 )
@@ -68,7 +69,7 @@ def in_units(project: Project, units: System) -> Project:
     made = with_settings(project, units=units)
     room = project.rooms[0]
     others = set(project.element) - {room.id}
-    if others or project.underlay is not None or room.far_ceiling is not None:
+    if others or project.underlay is not None or not is_level(room):
         return made
     if set(room.outline) != set(rectangle(*_corner(room), *size(room))):
         return made
@@ -271,13 +272,17 @@ def wall_of(project: Project, ref: str | None) -> tuple[Room, int] | None:
 
 
 def with_slope(project: Project, room: str, along: str) -> Project:
-    """The project with a room's ceiling level ("none"), or rising along x or y."""
+    """The project with a room's ceiling level ("none"), rising along x or y, or with a ridge in the
+    middle of that way ("ridge x", "ridge y").
+    """
     item: Room = project.element[room]
     if along == "none":
-        return changed(project, room, far_ceiling=None)
-    return changed(
-        project, room, slopes_along=along, far_ceiling=item.far_ceiling or item.ceiling + 0.5
-    )
+        return changed(project, room, far_ceiling=None, ridge=None)
+    shape, _, axis = along.rpartition(" ")
+    higher = max(item.far_ceiling or 0.0, item.ridge or 0.0, item.ceiling + 0.5)
+    if shape == "ridge":
+        return changed(project, room, slopes_along=axis, far_ceiling=None, ridge=higher)
+    return changed(project, room, slopes_along=axis, far_ceiling=higher, ridge=None)
 
 
 def with_opening_width(project: Project, opening: str, width: float) -> Project:

@@ -4,6 +4,7 @@ in its way there.
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections.abc import Iterable
 from dataclasses import dataclass
@@ -23,7 +24,7 @@ from grey_current.shop.laying import LayingChoices
 from grey_current.shop.model import Project
 from grey_current.shop.person import head_room
 from grey_current.shop.places import footprint, inlet_of, outwards, position
-from grey_current.shop.room import HOT, Room
+from grey_current.shop.room import HOT, Room, highest, lowest, roof
 
 # m between a duct and what it passes. Allowance.
 CLEAR = 0.02
@@ -86,8 +87,7 @@ def _lids(project: Project, low_side: bool, lying: float, bore: float) -> list[f
 
 def _ceilings(room: Room) -> tuple[float, float]:
     """The lowest and the highest height (m) of a room's ceiling."""
-    far = room.ceiling if room.far_ceiling is None else room.far_ceiling
-    return min(room.ceiling, far), max(room.ceiling, far)
+    return lowest(room), highest(room)
 
 
 def rooms_in_use(project: Project) -> list[Room]:
@@ -173,18 +173,23 @@ def _under(room: Room, top: float) -> Any:
         return ground
     if high < top - 1e-6:
         return shapely.Polygon()
-    # The ceiling rises evenly from one end of the room to the other.
-    share = (top - low) / (high - low)
+    # Where the ceiling rises through that height and where it falls below it again: a roof is
+    # highest in one place, so that the ground between is one strip.
+    shares: list[float] = []
+    for (a, below), (b, above) in itertools.pairwise(roof(room)):
+        ends = [share for share, height in ((a, below), (b, above)) if height >= top - 1e-6]
+        shares += ends
+        if len(ends) == 1:
+            shares.append(a + (b - a) * (top - below) / (above - below))
+    first, last = min(shares), max(shares)
     left, bottom, right, upper = ground.bounds
-    if room.ceiling > low:
-        share = 1 - share
     if room.slopes_along == "x":
-        at = left + (right - left) * share
-        sides = shapely.box(left, bottom, at, upper), shapely.box(at, bottom, right, upper)
+        wide = right - left
+        strip = shapely.box(left + wide * first, bottom, left + wide * last, upper)
     else:
-        at = bottom + (upper - bottom) * share
-        sides = shapely.box(left, bottom, right, at), shapely.box(left, at, right, upper)
-    return ground.intersection(sides[0 if room.ceiling > low else 1])
+        deep = upper - bottom
+        strip = shapely.box(left, bottom + deep * first, right, bottom + deep * last)
+    return ground.intersection(strip)
 
 
 def _over_walls(rooms: list[Any], radius: float) -> Any:

@@ -24,6 +24,7 @@ from grey_current.shop.ducts import Run
 from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
 from grey_current.shop.places import XY, bridged, footprint, position, standing
+from grey_current.shop.room import highest
 from grey_current.shop.stacking import host_of, relation
 from grey_current.units import Display
 from grey_current.workspace.offering import offered_scenario
@@ -145,7 +146,7 @@ class FloorScene:
     @property
     def headroom(self) -> float:
         """The highest ceiling, m."""
-        return max(max(room.ceiling, room.far_ceiling or 0.0) for room in self.project.rooms)
+        return max(highest(room) for room in self.project.rooms)
 
 
 def build_scene(workspace: Workspace, emphasis: Emphasis, all_lanes: bool = False) -> FloorScene:

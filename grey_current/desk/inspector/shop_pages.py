@@ -101,10 +101,22 @@ def _rooms_page(workspace: Workspace, room: Room) -> Page:
     return Page(project.name, subtitle, sections, found, answer=answer)
 
 
+# How a ceiling may slope; a ridge that runs along the length is higher in the middle of the width.
+SLOPES = (
+    ("none", "not at all"),
+    ("x", "along the length"),
+    ("y", "along the width"),
+    ("ridge y", "both ways: ridge along the length"),
+    ("ridge x", "both ways: ridge along the width"),
+)
+
+
 def _room_fields(project: Project, room: Room) -> Section:
     """A room's name, sizes and ceiling."""
     across, deep = room_edits.size(room)
-    slope = "none" if room.far_ceiling is None else room.slopes_along
+    slope: str = "none" if room.far_ceiling is None else room.slopes_along
+    if room.ridge is not None:
+        slope = f"ridge {room.slopes_along}"
     items: list[Item] = [
         name_field(room.id, room.name),
         length_field(
@@ -139,7 +151,7 @@ def _room_fields(project: Project, room: Room) -> Section:
             f"{room.id}/slope",
             "It slopes",
             slope,
-            (("none", "not at all"), ("x", "along the length"), ("y", "along the width")),
+            SLOPES,
             step="Slope the ceiling",
             edit=lambda p, v: room_edits.with_slope(p, room.id, v),
         ),
@@ -152,6 +164,16 @@ def _room_fields(project: Project, room: Room) -> Section:
                 "Up to",
                 room.far_ceiling,
                 edit=lambda p, v: edits.changed(p, room.id, far_ceiling=v),
+            )
+        )
+    if room.ridge is not None:
+        items.append(
+            length_field(
+                project,
+                f"{room.id}/ridge",
+                "Ridge",
+                room.ridge,
+                edit=lambda p, v: edits.changed(p, room.id, ridge=v),
             )
         )
     return Section("Room", tuple(items))

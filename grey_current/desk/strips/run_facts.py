@@ -12,6 +12,7 @@ from grey_current.design.flow.losses import GIVEN, NOT_COUNTED, group_of
 from grey_current.design.words import piece_words
 from grey_current.shop.model import Project
 from grey_current.shop.places import position
+from grey_current.shop.room import highest
 from grey_current.units import Display
 from grey_current.workspace.workspace import Workspace
 
@@ -117,7 +118,7 @@ def strip_facts(workspace: Workspace) -> StripFacts | None:
         largest_loss,
         sums[largest_loss],
         total,
-        max(max(r.ceiling, r.far_ceiling or 0.0) for r in project.rooms),
+        max(highest(room) for room in project.rooms),
     )
 
 
