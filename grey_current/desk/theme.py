@@ -233,6 +233,10 @@ def style_sheet(p: Palette) -> str:
     QPushButton#fold:hover {{ background: {n["raised"]}; }}
     QPushButton#fold:focus {{ border-top: 1px solid {n["accent"]}; }}
     QPushButton#small {{ font-size: {SIZES["small"]}px; padding: 1px 8px; min-height: 16px; }}
+    QListWidget {{ background: {n["sheet"]}; border: 1px solid {n["rule"]}; outline: none; }}
+    QListWidget::item {{ border-left: 3px solid transparent; }}
+    QListWidget::item:selected {{ background: {n["machine_on"]};
+        border-left: 3px solid {n["accent"]}; }}
     QTableView {{ background: {n["sheet"]}; border: 1px solid {n["rule"]};
         gridline-color: {n["rule"]};
         font-size: {SIZES["small"]}px; }}

@@ -327,6 +327,7 @@ FILE_COMMANDS = (
 )
 
 EDIT_COMMANDS = (
+    Command("find", "Find anything…", "Edit", lambda d: d.find_anything(), "Ctrl+K; Ctrl+Shift+P"),
     Command(
         "undo",
         "Undo",
@@ -565,7 +566,7 @@ TOOLS_COMMANDS = (
         "Keep this machine for other shops",
         "Tools",
         lambda d: d.keep_machine(),
-        "Ctrl+K",
+        "",
         _machine_selected,
     ),
     Command(

@@ -160,6 +160,9 @@ class Desk(Protocol):
     def guess(self) -> object:
         """Play the pressure game with the shop that is open."""
 
+    def find_anything(self) -> object:
+        """Ask what is looked for: a command, a thing, a problem, a part, a page."""
+
     def practise(self) -> object:
         """Ask which shop to practise in, and open it."""
 

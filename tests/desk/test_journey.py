@@ -262,7 +262,7 @@ def test_an_l_shaped_shop_from_four_walls(window, hands, tmp_path, monkeypatch):
     workspace.select("table-saw")
     hands.press("table-saw/park")
     assert workspace.project.machine["table-saw"].wheels
-    hands.keys("Ctrl+K")
+    do(window, "keep-machine")
     assert window.strip.cards[0].placing.title == "Table saw"
     cards = len(window.strip.cards)
     monkeypatch.setattr(QInputDialog, "getItem", lambda *a: (a[3][0], True))

@@ -13,6 +13,7 @@ from grey_current.build.papers import papers
 from grey_current.design.laying.proposals import propose
 from grey_current.desk.papers.preview import PapersDialog
 from grey_current.desk.shell import help_texts
+from grey_current.desk.shell.finder_dialog import FinderDialog
 from grey_current.desk.shell.guess_dialog import GuessDialog
 from grey_current.desk.shell.help_page import HelpPage
 from grey_current.desk.shell.keep_dialogs import PracticeDialog
@@ -21,6 +22,7 @@ from grey_current.shop import edits, kept_designs
 from grey_current.shop.build_edits import with_price
 from grey_current.shop.demo_shops import DEMOS
 from grey_current.workspace import asking
+from grey_current.workspace.finder import entries
 from grey_current.workspace.jobs import carried_out
 from grey_current.workspace.stages import STAGES
 from tests.core.shops import demo
@@ -163,6 +165,7 @@ def test_every_dialog_fits_a_small_screen_whole(window):
         GuessDialog(window, workspace, window.colours, 5),
         SwitchPanel(window, workspace),
         PapersDialog(window, papers(workspace.assessment), "A4"),
+        FinderDialog(window, entries(workspace, lambda name, choice: None)),
     ]
     for dialog in dialogs:
         dialog.show()

@@ -436,6 +436,18 @@ class MainWindow(QMainWindow):
     def guess(self) -> None:
         self.keeping.guess(self.colours)
 
+    def find_anything(self) -> None:
+        # Not needed for a start.
+        from grey_current.desk.shell.finder_dialog import find_anything  # noqa: PLC0415
+        from grey_current.workspace.finder import Entry, entries  # noqa: PLC0415
+
+        def run(entry: Entry) -> None:
+            act = entry.act
+            if act is not None:
+                self.attempt(lambda: act(self))
+
+        find_anything(self, entries(self.workspace, self.put_setting), run)
+
     def practise(self) -> None:
         if not self.files.may_leave() or (chosen := self.keeping.practise()) is None:
             return
