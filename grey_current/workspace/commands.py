@@ -108,6 +108,10 @@ def _has_kept_design(workspace: Workspace) -> bool:
     return bool(workspace.project.kept_designs)
 
 
+def _has_steps(workspace: Workspace) -> bool:
+    return len(workspace.steps) > 1
+
+
 def _is_running(workspace: Workspace) -> bool:
     return bool(workspace.running)
 
@@ -327,6 +331,7 @@ FILE_COMMANDS = (
 )
 
 EDIT_COMMANDS = (
+    Command("history", "History…", "Edit", lambda d: d.show_history(), "", _has_steps),
     Command("find", "Find anything…", "Edit", lambda d: d.find_anything(), "Ctrl+K; Ctrl+Shift+P"),
     Command(
         "undo",
@@ -585,6 +590,7 @@ HELP_COMMANDS = (
     Command("reasons", "Reasons", "Help", lambda d: d.workspace.read("")),
     Command("keys", "Keys and mouse", "Help", lambda d: d.show_keys(), "F1"),
     Command("cautions", "Before you rely on it", "Help", lambda d: d.show_cautions()),
+    Command("about", "About Grey Current", "Help", lambda d: d.show_about()),
 )
 
 COMMANDS = (

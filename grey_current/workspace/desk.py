@@ -160,6 +160,12 @@ class Desk(Protocol):
     def guess(self) -> object:
         """Play the pressure game with the shop that is open."""
 
+    def show_history(self) -> object:
+        """Show the steps that were made, to go back or forward to one."""
+
+    def show_about(self) -> object:
+        """Show the version, and whose work stands in it."""
+
     def find_anything(self) -> object:
         """Ask what is looked for: a command, a thing, a problem, a part, a page."""
 

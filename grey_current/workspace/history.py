@@ -10,6 +10,8 @@ from grey_current.shop.model import Project
 
 # Steps that can be taken back.
 LONGEST = 200
+# What the list of steps calls where it begins.
+BEGINNING = "As it was opened"
 
 
 @dataclass(frozen=True)
@@ -42,6 +44,32 @@ class History:
     def redo_label(self) -> str | None:
         """What redo would bring back."""
         return self._redo[-1].label if self._redo else None
+
+    @property
+    def steps(self) -> list[tuple[int, str]]:
+        """Every step that can be gone to: how many steps away, and in words what was done last
+        there. Those that would be redone have a plus, those behind a minus; 0 is where one is.
+
+        The latest first; what stands ends the list, for nobody goes back over it.
+        """
+        ahead = [(n, step.label) for n, step in enumerate(reversed(self._redo), 1)]
+        behind: list[tuple[int, str]] = []
+        for n, step in enumerate(reversed(self._undo)):
+            behind.append((-n, step.label))
+            if step.stands:
+                return [*reversed(ahead), *behind]
+        return [*reversed(ahead), *behind, (-len(self._undo), BEGINNING)]
+
+    def jump(self, present: Project, by: int) -> Project | None:
+        """The project so many steps forward or, below zero, back; None where the way is shorter, or
+        leads over what stands.
+        """
+        if by not in [away for away, _ in self.steps]:
+            return None
+        source, target = (self._redo, self._undo) if by > 0 else (self._undo, self._redo)
+        for _ in range(abs(by)):
+            present = _moved(source, target, present) or present
+        return present
 
     def remember(self, step: Step) -> None:
         """One more step that can be undone; what was undone before cannot be redone any more."""

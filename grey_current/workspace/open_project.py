@@ -171,6 +171,16 @@ class OpenProject:
         self.abort()
         self._show(self._history.back(self.project) or self.project)
 
+    @property
+    def steps(self) -> list[tuple[int, str]]:
+        """Every step that can be gone to, the latest first: how many away, and its words."""
+        return self._history.steps
+
+    def go_steps(self, by: int) -> None:
+        """Go so many steps forward or, below zero, back; nowhere where there are fewer."""
+        self.abort()
+        self._show(self._history.jump(self.project, by) or self.project)
+
     def knows(self, project: Project) -> bool:
         """Whether a project is the present one, or a step of this history."""
         return project == self.project or self._history.way_to(project) is not None

@@ -2,12 +2,18 @@
 
 from __future__ import annotations
 
+from importlib.metadata import version
+
 import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QLabel
 
 from grey_current.desk.shell.finder_dialog import NOTHING, FinderDialog
+from grey_current.desk.shell.help_texts import about_page
+from grey_current.desk.shell.history_dialog import HistoryDialog
+from grey_current.shop import edits
+from tests.desk.conftest import do
 from tests.desk.seen import out_of_sight
 
 pytestmark = pytest.mark.usefixtures("compiled_kernel")
@@ -71,3 +77,37 @@ def test_up_and_down_esc_and_nothing_found(window, find):
     titles = find("rotate 15")
     assert titles == ["Rotate 15°"] and "not now" in find.words
     assert workspace.project == before[0]
+
+
+def test_the_history_goes_back_and_forward_by_a_click(window, hands, monkeypatch):
+    workspace = window.workspace
+    states = [workspace.project]
+    for dx in (0.1, 0.2, 0.3):
+        workspace.edit(f"Move by {dx}", lambda p, dx=dx: edits.moved(p, "planer", dx, 0.0))
+        states.append(workspace.project)
+    shown: list[list[str]] = []
+
+    def drive(dialog):
+        dialog.show()
+        assert not out_of_sight(dialog)
+        # To the beginning, to the second step, and to the latest again.
+        for place, state in ((3, 0), (1, 2), (0, 3)):
+            dialog.on_taken(dialog.list.item(place))
+            assert workspace.project == states[state]
+            shown.append([dialog.list.item(n).text() for n in range(dialog.list.count())])
+        dialog.hide()
+        return 0
+
+    monkeypatch.setattr(HistoryDialog, "exec", drive)
+    do(window, "history")
+    assert len(shown) == 3 and all(len(lines) == 4 for lines in shown)
+    assert shown[0][3] == "As it was opened (now)" and shown[2][0].endswith("Move by 0.3 (now)")
+    workspace.go_steps(99)
+    assert workspace.project == states[3]
+
+
+def test_about_says_the_version_and_the_licences():
+    text = about_page()
+    assert f"Grey Current {version('grey-current')}" in text
+    for words in ("GNU General Public License", "Open Font License", "PyQt6", "numpy"):
+        assert words in text

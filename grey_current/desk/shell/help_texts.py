@@ -33,6 +33,42 @@ off heaters, flues and motors; empty bins in time; watch for glowing bits.</p>
 """
 
 
+# Libraries that do much of the work, by the names that they are installed by.
+LIBRARIES = (
+    "PyQt6",
+    "numpy",
+    "scipy",
+    "numba",
+    "shapely",
+    "pydantic",
+    "fluids",
+    "ezdxf",
+    "pyqtgraph",
+    "platformdirs",
+)
+
+
+def about_page() -> str:
+    """The version, the licences, and the libraries with theirs."""
+    # Looking through what is installed takes a while, and is seldom asked for.
+    from importlib.metadata import PackageNotFoundError, version  # noqa: PLC0415
+
+    rows = []
+    for name in LIBRARIES:
+        try:
+            rows.append(f"<tr><td>{name}&nbsp;&nbsp;</td><td>{version(name)}</td></tr>")
+        except PackageNotFoundError:
+            continue
+    return (
+        f"<p><b>Grey Current {version('grey-current')}</b></p>"
+        "<p>The air in a home woodshop's dust collection system: design it, buy it, build it, "
+        "measure it, keep it going. Estimates for planning, not a certificate.</p>"
+        "<p>Free software under the GNU General Public License, version 3 or later; there is no "
+        "warranty. The typeface is Lato, under the SIL Open Font License.</p>"
+        f"<p>It stands on these libraries:</p><table>{''.join(rows)}</table>"
+    )
+
+
 def keys_page() -> str:
     """Every shortcut, from the list of commands, and what the mouse does."""
     rows = [

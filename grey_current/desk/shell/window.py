@@ -436,6 +436,19 @@ class MainWindow(QMainWindow):
     def guess(self) -> None:
         self.keeping.guess(self.colours)
 
+    def show_history(self) -> None:
+        from grey_current.desk.shell.history_dialog import HistoryDialog  # noqa: PLC0415
+
+        def go(by: int) -> None:
+            self.attempt(lambda: self.workspace.go_steps(by))
+
+        dialog = HistoryDialog(self, lambda: self.workspace.steps, go)
+        dialog.exec()
+        dialog.deleteLater()
+
+    def show_about(self) -> None:
+        show_help(self, "About Grey Current", help_texts.about_page())
+
     def find_anything(self) -> None:
         # Not needed for a start.
         from grey_current.desk.shell.finder_dialog import find_anything  # noqa: PLC0415
