@@ -167,3 +167,21 @@ def window(qtbot, tmp_path):
 @pytest.fixture
 def hands(window) -> Hands:
     return Hands(window)
+
+
+def wait_for_keep(window: MainWindow, qtbot) -> None:
+    """Wait until what Keep knows is about the shop as it is."""
+
+    def known():
+        found = window.workspace.computed.doubt
+        return found is not None and found.project == window.workspace.project
+
+    qtbot.waitUntil(known, timeout=60_000)
+
+
+@pytest.fixture
+def keep(window, hands, qtbot):
+    """The window at the Keep stage with its answers in."""
+    hands.keys("Ctrl+8")
+    wait_for_keep(window, qtbot)
+    return window

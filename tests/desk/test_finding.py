@@ -13,26 +13,10 @@ from grey_current.desk.shell.keep_dialogs import PracticeDialog
 from grey_current.keep.lessons import lessons
 from grey_current.keep.practice import mended_of
 from grey_current.units import INH2O
-from tests.desk.conftest import do
+from tests.desk.conftest import do, wait_for_keep
 from tests.desk.seen import out_of_sight
 
 pytestmark = pytest.mark.usefixtures("compiled_kernel")
-
-
-@pytest.fixture
-def keep(window, hands, qtbot):
-    """The window at the Keep stage with its answers in."""
-    hands.keys("Ctrl+8")
-    wait(window, qtbot)
-    return window
-
-
-def wait(window, qtbot):
-    def known():
-        found = window.workspace.computed.doubt
-        return found is not None and found.project == window.workspace.project
-
-    qtbot.waitUntil(known, timeout=60_000)
 
 
 def press(window, hands, key):
@@ -62,7 +46,7 @@ def test_from_a_red_figure_to_a_mended_filter_in_twelve_clicks(keep, hands, qtbo
     month = workspace.computed.doubt.monthly[0]
     field = f"read/static pressure/{month.machine}/{month.place}"
     hands.type_into(field, f"{month.low_red * 0.8 / INH2O:.2f} inH2O")
-    wait(keep, qtbot)
+    wait_for_keep(keep, qtbot)
     press(keep, hands, "finding/start")
     clicks += 1
     assert answer(keep) == "What do you notice?" and not out_of_sight(keep)
@@ -71,7 +55,7 @@ def test_from_a_red_figure_to_a_mended_filter_in_twelve_clicks(keep, hands, qtbo
     assert workspace.project.keep.complaint.kind == "only the gauge"
     mended = False
     while not mended:
-        wait(keep, qtbot)
+        wait_for_keep(keep, qtbot)
         step = workspace.computed.doubt.step
         (picture,) = pictures(keep)
         assert not out_of_sight(keep) and picture.accessibleName()
@@ -92,11 +76,11 @@ def test_from_a_red_figure_to_a_mended_filter_in_twelve_clicks(keep, hands, qtbo
         assert clicks < 12
     assert workspace.project.keep.complaint is None
     assert workspace.project.keep.entries[-1].kind == "filter cleaned"
-    wait(keep, qtbot)
+    wait_for_keep(keep, qtbot)
     assert answer(keep).startswith("Is it well again?")
     hands.type_into(field, f"{month.healthy:.0f} Pa")
     clicks += 1
-    wait(keep, qtbot)
+    wait_for_keep(keep, qtbot)
     assert answer(keep) == "It is well again." and clicks <= 12
     press(keep, hands, "finding/stop")
     assert workspace.finding == ""
@@ -113,20 +97,20 @@ def test_one_machine_is_named_and_what_is_not_there_is_not_asked_for(keep, hands
     press(keep, hands, "finding/back")
     press(keep, hands, "finding/which")
     press(keep, hands, "finding/only one machine/planer")
-    wait(keep, qtbot)
+    wait_for_keep(keep, qtbot)
     assert workspace.project.keep.complaint.machine == "planer"
     press(keep, hands, "finding/no")
-    wait(keep, qtbot)
+    wait_for_keep(keep, qtbot)
     asked = workspace.computed.doubt.step.asked
     press(keep, hands, "finding/out of reach")
-    wait(keep, qtbot)
+    wait_for_keep(keep, qtbot)
     then = workspace.computed.doubt.step.asked
     assert then is None or then[2] != asked[2]
     for _ in range(4):
         if "finding/no instrument" not in keep.inspector.fields:
             break
         press(keep, hands, "finding/no instrument")
-        wait(keep, qtbot)
+        wait_for_keep(keep, qtbot)
     assert workspace.computed.doubt.step.todo in ("look", "end")
     # Anything selected shows its own page; another stage ends it.
     workspace.select("planer")
@@ -136,7 +120,7 @@ def test_one_machine_is_named_and_what_is_not_there_is_not_asked_for(keep, hands
     hands.keys("Ctrl+4")
     assert workspace.finding == ""
     hands.keys("Ctrl+8")
-    wait(keep, qtbot)
+    wait_for_keep(keep, qtbot)
     assert keep.inspector._page.title == "Keep"
     press(keep, hands, "finding/start")
     assert keep.inspector._page.subtitle.startswith("Step 2")
@@ -175,7 +159,7 @@ def test_all_lessons_one_after_the_other(window, hands, qtbot, monkeypatch):
 def test_a_picture_is_drawn_in_the_ink_of_the_theme(keep, hands, qtbot):
     press(keep, hands, "finding/start")
     press(keep, hands, "finding/weaker everywhere")
-    wait(keep, qtbot)
+    wait_for_keep(keep, qtbot)
     for _ in range(2):
         (drawn,) = pictures(keep)
         # As it stands in the window: by itself it has no ground of its own.
@@ -237,6 +221,6 @@ def test_a_particle_counter_is_read_at_the_work_stage(window, hands, qtbot):
     meter = workspace.computed.worked.dust.meter
     assert meter.expected.wide < meter.tables.wide / 4
     hands.keys("Ctrl+8")
-    wait(window, qtbot)
+    wait_for_keep(window, qtbot)
     assert workspace.computed.doubt.logged[-1].standing == "of the room"
     assert "narrows how much dust" in facts(window)

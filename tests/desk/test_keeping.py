@@ -17,25 +17,9 @@ from grey_current.files import project_file
 from grey_current.shop import edits
 from grey_current.shop.keep_plan import READS
 from tests.core.shops import made_up
-from tests.desk.conftest import do
+from tests.desk.conftest import do, wait_for_keep
 
 pytestmark = pytest.mark.usefixtures("compiled_kernel")
-
-
-@pytest.fixture
-def keep(window, hands, qtbot):
-    """The window at the Keep stage with its answers in."""
-    hands.keys("Ctrl+8")
-    wait(window, qtbot)
-    return window
-
-
-def wait(window, qtbot):
-    def known():
-        found = window.workspace.computed.doubt
-        return found is not None and found.project == window.workspace.project
-
-    qtbot.waitUntil(known, timeout=60_000)
 
 
 def first_reading(window):
@@ -71,7 +55,7 @@ def test_a_figure_typed_where_the_ring_stands_narrows_the_bands(keep, hands, qtb
     assert "write a" in keep.inspector._complaints[first_reading(keep)].text()
     hands.type_into(first_reading(keep), display)
     assert len(workspace.project.keep.readings) == 1 and workspace.undo_label == "Log a reading"
-    wait(keep, qtbot)
+    wait_for_keep(keep, qtbot)
     assert sum(row.high - row.low for row in strip.rows) < 0.98 * sum(before.values())
     assert (
         "as your readings say" in strip._head()
@@ -86,20 +70,20 @@ def test_a_figure_typed_where_the_ring_stands_narrows_the_bands(keep, hands, qtb
             row.figure == pytest.approx(p.airflow, rel=1e-6) for p in shown.pickups
         )
     hands.choose("applied", "as the tables say")
-    wait(keep, qtbot)
+    wait_for_keep(keep, qtbot)
     assert {row.pickup: row.high - row.low for row in strip.rows} == before
     path = tmp_path / "kept.json"
     project_file.save(workspace.project, path)
     assert project_file.load(path).keep == workspace.project.keep
     workspace.undo()
-    wait(keep, qtbot)
+    wait_for_keep(keep, qtbot)
     assert {row.pickup: row.mid for row in strip.rows} == taught
     hands.press("reading-1/away")
     assert workspace.project.keep.readings == ()
     workspace.undo()
     workspace.undo()
     assert workspace.project.keep.readings == ()
-    wait(keep, qtbot)
+    wait_for_keep(keep, qtbot)
     assert {row.pickup: row.high - row.low for row in strip.rows} == before
 
 
@@ -113,10 +97,10 @@ def test_one_reading_a_month_is_one_field(keep, hands, qtbot, tmp_path, monkeypa
     assert keep.floor.rect().contains(keep.floor.tool._spot(one.place).toPoint())
     key = f"read/static pressure/{one.machine}/{one.place}"
     hands.type_into(key, f"{one.healthy:.0f} Pa")
-    wait(keep, qtbot)
+    wait_for_keep(keep, qtbot)
     assert "As it should be." in facts(keep) and workspace.computed.doubt.monthly[0].own
     hands.type_into(key, f"{one.low_red * 0.9:.0f} Pa")
-    wait(keep, qtbot)
+    wait_for_keep(keep, qtbot)
     told = next(i for i in keep.inspector._page.sections[0].items if "Last" in (i.label or ""))
     assert "clean the filter" in told.value and told.state == "starved"
     path = tmp_path / "sticker.pdf"
@@ -130,7 +114,7 @@ def test_one_reading_a_month_is_one_field(keep, hands, qtbot, tmp_path, monkeypa
     # Without a gauge no figure is asked for; with nothing at all nothing is.
     for name in READS:
         hands.choose(f"instrument/{name}", "don't have it")
-        wait(keep, qtbot)
+        wait_for_keep(keep, qtbot)
         left = {"particle counter"} & set(workspace.project.keep.instruments)
         if set(workspace.project.keep.instruments) == left:
             # A counter alone reads nothing in a duct.
@@ -138,7 +122,7 @@ def test_one_reading_a_month_is_one_field(keep, hands, qtbot, tmp_path, monkeypa
             assert "Nothing to measure with" in facts(keep)
     assert workspace.project.keep.instruments == () and key not in keep.inspector.fields
     hands.choose("instrument/gauge", "have it")
-    wait(keep, qtbot)
+    wait_for_keep(keep, qtbot)
     assert key in keep.inspector.fields
     for units in ("us", "metric"):
         marks = sticker_page(edits.with_settings(workspace.project, units=units), one).marks
@@ -157,7 +141,7 @@ def test_a_reading_that_contradicts_is_named_and_one_whose_place_is_gone_is_kept
     assert "only the planer on" in keep.inspector._page.subtitle
     for text in ("6.2", "9.9 in"):
         hands.type_into("read/static pressure/planer/inlet-run", text)
-        wait(keep, qtbot)
+        wait_for_keep(keep, qtbot)
     workspace.select(None)
     QApplication.processEvents()
     assert "contradicts" in facts(keep)
@@ -166,7 +150,7 @@ def test_a_reading_that_contradicts_is_named_and_one_whose_place_is_gone_is_kept
     assert "No ducts yet" in keep.strip._head() and len(workspace.project.keep.readings) == 2
     keep.grab()
     workspace.undo()
-    wait(keep, qtbot)
+    wait_for_keep(keep, qtbot)
     assert "contradicts" in facts(keep)
 
 
@@ -207,9 +191,9 @@ def test_every_thing_has_its_page_and_rows_lead_to_it(keep, hands, qtbot, tmp_pa
     workspace.select("cyclone")
     hands.type_into(first_field(keep), "1.1")
     assert workspace.project.keep.readings[-1].kind == "filter drop"
-    wait(keep, qtbot)
+    wait_for_keep(keep, qtbot)
     hands.type_into(first_field(keep), "6 in")
-    wait(keep, qtbot)
+    wait_for_keep(keep, qtbot)
     workspace.select(None)
     QApplication.processEvents()
     assert "the filter is loaded" in facts(keep) and "It takes" in facts(keep)
@@ -239,7 +223,7 @@ def test_any_shop_is_shown(window, hands, qtbot, seed):
     window.workspace.edit("Another shop", lambda _: made_up(seed))
     window.workspace.go("keep")
     if window.workspace.project.runs:
-        wait(window, qtbot)
+        wait_for_keep(window, qtbot)
     window.grab()
     for machine in window.workspace.project.machine:
         window.workspace.select(machine)

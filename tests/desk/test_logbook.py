@@ -14,8 +14,8 @@ from grey_current.files import project_file
 from grey_current.files.log_report import made_entry
 from grey_current.shop.keep_edits import with_entries
 from grey_current.workspace.logbook_table import CHIPS, DATE, HOURS, NOTE, WHAT
-from tests.desk.conftest import do
-from tests.desk.test_keeping import facts, wait
+from tests.desk.conftest import do, wait_for_keep
+from tests.desk.test_keeping import facts
 
 EDIT = Qt.ItemDataRole.EditRole
 pytestmark = pytest.mark.usefixtures("compiled_kernel")
@@ -105,7 +105,7 @@ def test_a_month_of_lines_and_what_comes_of_them(window, hands, qtbot, tmp_path,
         with_entries(start, [made_entry(start, "noticed", today, note="in the copy")]), theirs
     )
     hands.keys("Ctrl+8")
-    wait(window, qtbot)
+    wait_for_keep(window, qtbot)
     assert "its bin is two thirds full: about" in facts(window)
     hands.press("log-day")
     (entry,) = workspace.project.keep.entries
@@ -123,7 +123,7 @@ def test_a_month_of_lines_and_what_comes_of_them(window, hands, qtbot, tmp_path,
     QTest.keyClick(editor, Qt.Key.Key_Return)
     QApplication.processEvents()  # what is typed into a cell is taken a moment later
     assert workspace.project.keep.entries[0].date == today - datetime.timedelta(days=20)
-    wait(window, qtbot)
+    wait_for_keep(window, qtbot)
     assert "whistles since Monday" in facts(window) and "logged days" in facts(window)
     for kind, points in (("Chips", 1), ("Hours", 1), ("Filter", 0)):
         window.strip.view.setCurrentText(kind)

@@ -21,8 +21,8 @@ from grey_current.standins.instruments import INSTRUMENTS, StandIn
 from grey_current.standins.line import LineServer
 from grey_current.units import CFM
 from tests.core.shops import demo
-from tests.desk.conftest import do
-from tests.desk.test_keeping import facts, wait
+from tests.desk.conftest import do, wait_for_keep
+from tests.desk.test_keeping import facts
 
 pytestmark = pytest.mark.usefixtures("compiled_kernel")
 
@@ -39,7 +39,7 @@ def practice(window, monkeypatch, qtbot):
 
     monkeypatch.setattr(PracticeDialog, "exec", accept)
     do(window, "practise")
-    wait(window, qtbot)
+    wait_for_keep(window, qtbot)
     return window
 
 
@@ -67,10 +67,10 @@ def test_a_practice_shop_is_solved_by_clicks(practice, hands, qtbot):
     workspace.select(None)
     assert "Mended." in facts(practice) and "minutes so far" in facts(practice)
     hands.press("practice/done")
-    wait(practice, qtbot)
+    wait_for_keep(practice, qtbot)
     assert "It was: The planer's drop" in facts(practice) and "Score: " in facts(practice)
     hands.press("practice/keep")
-    wait(practice, qtbot)
+    wait_for_keep(practice, qtbot)
     assert workspace.project.keep.practice is None and any(
         k.startswith("read/") for k in practice.inspector.fields
     )
@@ -94,7 +94,7 @@ def test_ducts_changed_in_the_middle_of_a_practice(practice, hands, qtbot):
     workspace.edit("Take away", lambda p: p.replaced(points=(), runs=(), gates=()))
     workspace.select(None)
     workspace.undo()
-    wait(practice, qtbot)
+    wait_for_keep(practice, qtbot)
     workspace.select("saw")
     hands.press("measure/airflow/saw/saw/cabinet")
     before = workspace.project
@@ -119,7 +119,7 @@ def test_every_page_of_a_practice_stands(window, hands, qtbot, seed, level, name
     start = begun(demo(name), seed, level, datetime.date(2026, 3, 14))
     workspace.show_project(start, None)
     workspace.go("keep")
-    wait(window, qtbot)
+    wait_for_keep(window, qtbot)
     pressed = 0
     for thing in [
         None,
@@ -142,13 +142,13 @@ def test_every_page_of_a_practice_stands(window, hands, qtbot, seed, level, name
 def test_what_is_complained_of_parts_the_readings(window, hands, qtbot):
     workspace = window.workspace
     hands.keys("Ctrl+8")
-    wait(window, qtbot)
+    wait_for_keep(window, qtbot)
     hands.choose("complaint", "only the planer is weaker")
     assert (
         workspace.project.keep.complaint.machine == "planer"
         and workspace.undo_label == "Say what is wrong"
     )
-    wait(window, qtbot)
+    wait_for_keep(window, qtbot)
     assert "Which fault" in [section.title for section in window.inspector._page.sections][:3]
     hands.choose("complaint", "everything is weaker than it was")
     hands.choose("worst", "the planer")
@@ -164,12 +164,12 @@ def test_what_is_complained_of_parts_the_readings(window, hands, qtbot):
     workspace.select("planer")
     hands.type_into("read/airflow/planer/planer/hood", "200 CFM")
     workspace.select(None)
-    wait(window, qtbot)
+    wait_for_keep(window, qtbot)
     assert (
         "Taken since it is wrong" in facts(window) and workspace.computed.doubt.fit.readings == ()
     )
     hands.choose("complaint", "nothing")
-    wait(window, qtbot)
+    wait_for_keep(window, qtbot)
     assert workspace.project.keep.complaint is None and "Taken since" not in facts(window)
 
 
@@ -179,7 +179,7 @@ def test_figures_from_an_instrument_on_a_line(window, hands, qtbot, monkeypatch)
     workspace, said = window.workspace, window.banner.text
     gauge = StandIn(INSTRUMENTS["gauge"], lambda what, machine, place: 900.0, 3)
     hands.keys("Ctrl+8")
-    wait(window, qtbot)
+    wait_for_keep(window, qtbot)
     with LineServer(gauge) as server:
         threading.Thread(target=server.serve_forever, daemon=True).start()
         for typed, words in (
@@ -240,13 +240,13 @@ def test_the_verdict_follows_the_readings_at_this_stage(window, hands, qtbot):
     workspace = window.workspace
     plain = workspace.verdict
     hands.keys("Ctrl+8")
-    wait(window, qtbot)
+    wait_for_keep(window, qtbot)
     assert workspace.verdict == plain
     workspace.select("planer")
     hands.type_into("read/airflow/planer/planer/hood", "330 CFM")
     hands.click_row("planer")
     assert not workspace.verdict.startswith("By your readings")
-    wait(window, qtbot)
+    wait_for_keep(window, qtbot)
     assert workspace.verdict.startswith("By your readings: Planer: 3")
     row = row_facts(workspace, "planer")
     assert int(row.figures.split()[0]) < 400
@@ -255,14 +255,14 @@ def test_the_verdict_follows_the_readings_at_this_stage(window, hands, qtbot):
     workspace.go("keep")
     workspace.select(None)
     hands.choose("applied", "as the tables say")
-    wait(window, qtbot)
+    wait_for_keep(window, qtbot)
     assert workspace.verdict.startswith("Planer: 444")
 
 
 def test_advice_says_how_often_it_holds_and_is_one_click(window, hands, qtbot):
     workspace = window.workspace
     hands.keys("Ctrl+8")
-    wait(window, qtbot)
+    wait_for_keep(window, qtbot)
     workspace.select("planer")
     assert "Trying it in some hundred shops" in facts(window)
     qtbot.waitUntil(lambda: "holds-1" in window.inspector.fields, timeout=60_000)
@@ -282,7 +282,7 @@ def test_advice_says_how_often_it_holds_and_is_one_click(window, hands, qtbot):
     qtbot.waitUntil(lambda: "holds-1" in window.inspector.fields, timeout=60_000)
     hands.press("holds-1")
     assert workspace.project.gate["gate-mitre"].rule != "left open" and workspace.undo_label
-    wait(window, qtbot)
+    wait_for_keep(window, qtbot)
     workspace.undo()
     workspace.undo()
     assert workspace.project.gate["gate-mitre"].rule == "left open"
