@@ -19,7 +19,6 @@ from grey_current.files import project_file
 from grey_current.files.keep_report import made_reading
 from grey_current.files.log_report import made_entry
 from grey_current.keep.log import entries_of_day
-from grey_current.keep.practice import begun, looked, measured
 from grey_current.shop import edits, kept_designs
 from grey_current.shop.demo_shops import demo_path
 from grey_current.shop.keep_edits import with_entries, with_reading
@@ -173,17 +172,16 @@ def logbook(camera: Camera) -> None:
     strip.view.setCurrentText("How sure")
 
 
-def practice(camera: Camera) -> None:
-    """A shop with a hidden fault, measured and looked at."""
-    made = begun(project_file.load(demo_path("loft")), 145, 2, date.today())
-    made = measured(made, ("airflow", "planer", "planer/hood"))
-    made = looked(made, "hose collapsed", "planer-hose")
-    made = measured(made, ("static pressure", "planer", "planer-branch"))
-    made = looked(made, "joint apart", "planer-drop")
-    camera.workspace.show_project(made, None)
+def finding(camera: Camera) -> None:
+    """The second step of finding a fault: what to measure, how, and what it would mean."""
     camera.workspace.go("keep")
     camera.answer()
-    camera.shot("keep-practice")
+    for key in ("finding/start", "finding/weaker everywhere", "finding/no"):
+        camera.window.inspector.reveal(key)
+        camera.press(key)
+        camera.answer()
+    camera.scroll(0)
+    camera.shot("keep-finding")
 
 
 def laying(camera: Camera) -> None:
@@ -199,7 +197,7 @@ def laying(camera: Camera) -> None:
     workspace.take(0)
 
 
-SCENES = (reasons, guide, gates, build_and_work, readings, logbook, practice, laying)
+SCENES = (reasons, guide, gates, build_and_work, readings, logbook, finding, laying)
 
 
 def two_designs(folder: Path) -> None:
