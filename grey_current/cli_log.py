@@ -11,7 +11,7 @@ from typing import Any
 
 from grey_current.cli_files import file_name
 from grey_current.cli_keep import FINE, known_of, printed
-from grey_current.dates import parse_date
+from grey_current.dates import parse_past
 from grey_current.design.flow.assess import assess
 from grey_current.errors import InputError
 from grey_current.files import ics, keep_report, log_report, project_file
@@ -108,7 +108,7 @@ def _figure(text: str) -> float:
 def _day_of(options: argparse.Namespace, project: Project) -> datetime.date:
     if not options.date:
         return datetime.date.today()
-    return parse_date(options.date, project.settings.units, "--date")
+    return parse_past(options.date, project.settings.units, "--date")
 
 
 def _forecast(options: argparse.Namespace) -> int:

@@ -29,6 +29,14 @@ def date_words(date: datetime.date, system: System) -> str:
     return f"{date.day} {month} {date.year}"
 
 
+def parse_past(text: str, system: System, where: str = "date") -> datetime.date:
+    """Read a date as `parse_date` does, of a day that has been. Raises `InputError`."""
+    date = parse_date(text, system, where)
+    if date > datetime.date.today():
+        raise InputError(where, text, "write a day that has been")
+    return date
+
+
 def parse_date(
     text: str, system: System, where: str = "date", today: datetime.date | None = None
 ) -> datetime.date:

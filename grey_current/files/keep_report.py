@@ -12,7 +12,7 @@ from dataclasses import asdict
 from pathlib import Path
 from typing import Any, get_args
 
-from grey_current.dates import parse_date
+from grey_current.dates import parse_past
 from grey_current.errors import DoubtfulInput, FileError, InputError
 from grey_current.files.csv_text import csv_of, csv_rows, csv_text
 from grey_current.keep.answers import HowSure, cause_words, likely_causes, logged_words
@@ -404,7 +404,7 @@ def read_readings(path: Path, project: Project) -> tuple[Reading, ...]:
 
 def _of_line(project: Project, cells: dict[str, str], number: int) -> Reading:
     if cells.get("date"):
-        date = parse_date(cells["date"], project.settings.units, f"line {number}, date")
+        date = parse_past(cells["date"], project.settings.units, f"line {number}, date")
     else:
         date = datetime.date.today()
     asked = (cells.get("kind", ""), cells.get("machine", ""), cells.get("place", ""))

@@ -8,7 +8,7 @@ import datetime
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from grey_current.dates import date_words, parse_date
+from grey_current.dates import date_words, parse_past
 from grey_current.errors import InputError
 from grey_current.keep.log import DONE
 from grey_current.keep.reading_words import figure, place_words
@@ -92,10 +92,7 @@ def typed(project: Project, row: LogRow, column: int, text: str) -> Edit:
     """The edit that typing into a cell makes. Raises `InputError` for what cannot be read."""
     system = project.settings.units
     if column == DATE:
-        date = parse_date(text, system)
-        if date > datetime.date.today():
-            raise InputError("date", text, "write a day that has been")
-        return _changes(row, date=date)
+        return _changes(row, date=parse_past(text, system))
     if column == NOTE:
         return _changes(row, note=text.strip())
     if not text.strip():

@@ -333,6 +333,7 @@ def test_the_commands_of_the_logbook(tmp_path, capsys):
     before = path.read_bytes()
     for bad in (
         ["note", "bin emptied", "saw"],
+        ["note", "noticed", "--date", "2199-01-01"],
         ["note", "noticed", "--date", "soon"],
         ["remove", "x"],
         ["day", "saw 0"],

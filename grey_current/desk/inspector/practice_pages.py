@@ -9,7 +9,7 @@ from __future__ import annotations
 import datetime
 from functools import partial
 
-from grey_current.dates import date_words, parse_date
+from grey_current.dates import date_words, parse_past
 from grey_current.desk.inspector.fields import (
     ActionField,
     ChoiceField,
@@ -225,7 +225,7 @@ def complaint_section(project: Project, start: ActionField) -> Section:
                 "since",
                 date_words(complaint.since, units),
                 step="Say since when",
-                read=lambda text: parse_date(text, units, "Since"),
+                read=lambda text: parse_past(text, units, "Since"),
                 edit=lambda p, v: with_complaint(
                     p, complaint.kind, complaint.machine, v, complaint.besides
                 ),
