@@ -24,6 +24,7 @@ FeatureKind = Literal[
     "rack",
     "cupboard",
     "car",
+    "finish store",
     "walkway",
     "stove",
     "heater",

@@ -67,7 +67,17 @@ class Placeable:
 
 
 # What stands along a wall unless somebody moves it.
-ALONG_WALLS = ("bench", "rack", "cupboard", "stove", "heater", "water heater", "chimney", "flue")
+ALONG_WALLS = (
+    "bench",
+    "rack",
+    "cupboard",
+    "finish store",
+    "stove",
+    "heater",
+    "water heater",
+    "chimney",
+    "flue",
+)
 # m between the places that are tried along a wall, and that stay between two openings.
 WALL_STEP = 0.25
 BETWEEN_OPENINGS = 0.1
@@ -91,6 +101,9 @@ SHOP_THINGS = (
         "feature", "cupboard", "Wall cupboard", 0.8, 0.35, 2.1, about="Hangs on a wall", bottom=1.4
     ),
     Placeable("feature", "rack", "Rack", 1.2, 0.4, 1.8, about="Timber, shelves"),
+    Placeable(
+        "feature", "finish store", "Finish store", 0.9, 0.45, 1.0, about="Solvents, oils, rags"
+    ),
     Placeable("feature", "car", "Parked car", 1.8, 4.4, 1.5, about="There at times"),
     Placeable("feature", "stair", "Stair", 0.9, 2.2, None, about="Keep it free"),
     Placeable("feature", "hatch", "Hatch", 0.9, 1.2, 0.0, about="In the floor"),

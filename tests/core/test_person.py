@@ -11,8 +11,10 @@ from grey_current.errors import InputError
 from grey_current.files.project_file import dump, parse
 from grey_current.shop.edits import with_settings
 from grey_current.shop.person import head_room, reach_up
+from grey_current.workspace.placing import SHOP_THINGS, place
 from tests.core.shops import demo
 
+FINISH_STORE = next(thing for thing in SHOP_THINGS if thing.title == "Finish store")
 pytestmark = pytest.mark.usefixtures("compiled_kernel")
 
 
@@ -63,3 +65,19 @@ def test_a_bin_that_is_too_heavy_is_said_with_how_full_it_may_be():
     assert "33%" in found.remedies[0] and found.element == "cyclone"
     with pytest.raises(InputError, match="at most"):
         with_settings(project, tall=18.0)
+
+
+def test_finish_beside_heat_or_a_motor_is_said():
+    project = demo()
+    (stove,) = [f for f in project.features if f.kind == "stove"]
+    (x, y), cyclone = stove.outline[0], project.collectors[0]
+    for at, code in (
+        ((x, y - 1.0), ("store-near-heat", stove.id)),
+        ((cyclone.x + 0.5, cyclone.y - 1.2), ("store-near-heat", cyclone.id)),
+        ((x + 5.0, y), None),
+    ):
+        store, ident = place(project, FINISH_STORE, *at)
+        assert store.element[ident].kind == "finish store"
+        found = of_code(store, "store-near-heat")
+        assert [(f.code, f.also[0]) for f in found] == ([code] if code else [])
+        assert parse(dump(store), "x") == store

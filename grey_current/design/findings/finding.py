@@ -28,6 +28,7 @@ STAGE_OF: dict[str, str] = {
             "door-tracks",
             "walkway",
             "near-heat",
+            "store-near-heat",
             "near-grille",
             "machine-overload",
             "no-outlet",

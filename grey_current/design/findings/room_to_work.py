@@ -7,7 +7,7 @@ from dataclasses import replace
 from grey_current.design.findings.finding import Finding, Found, Inspection, Rule
 from grey_current.design.space.ground import FloorSpace
 from grey_current.design.space.lanes import Lane
-from grey_current.design.space.outlines import parked, swing_outline, track_outline
+from grey_current.design.space.outlines import parked, plan, swing_outline, track_outline
 from grey_current.shop.arrangements import as_arranged
 from grey_current.shop.collectors import Collector
 from grey_current.shop.machines import Machine
@@ -21,6 +21,8 @@ TOUCHES = 0.01
 LEAST_LANE = 0.75
 # m (3 ft) kept between dust and a heater, stove or flue where no code asks for more. Allowance.
 HEAT_DISTANCE = 0.9144
+# m kept between finish or solvents and heat, or a motor that is no spark-proof one. Allowance.
+STORE_DISTANCE = 2.0
 # Where one walks or climbs, and what is asked of it.
 WAYS = {
     "walkway": "Keep the way out free.",
@@ -302,4 +304,36 @@ def as_it_stands(inspection: Inspection) -> Found:
         yield None
 
 
-RULES: tuple[Rule, ...] = (places,)
+def finish_stores(inspection: Inspection) -> Found:
+    """What burns as vapour beside what lights it: heat, or a collector's motor."""
+    project, display = inspection.project, inspection.display
+    for store in project.features:
+        if store.kind != "finish store":
+            continue
+        ground = plan(store.outline)
+        near = [
+            (float(ground.distance(plan(other.outline))), other.id)
+            for other in project.features
+            if other.kind in HOT
+        ]
+        near += [(inspection.space.distance(item, store), item.id) for item in project.collectors]
+        for away, other in sorted(near)[:1]:
+            if away < STORE_DISTANCE:
+                yield Finding(
+                    "store-near-heat",
+                    "warning",
+                    store.id,
+                    f"{store.name}: {display.about(away)} from {inspection.names.of(other)}. "
+                    "Its vapours catch fire.",
+                    away,
+                    STORE_DISTANCE,
+                    also=(other,),
+                    remedies=(
+                        f"Keep at least {display.about(STORE_DISTANCE)} from heat and motors, in a "
+                        "metal cabinet that shuts; the local fire code decides.",
+                    ),
+                )
+        yield None
+
+
+RULES: tuple[Rule, ...] = (places, finish_stores)
