@@ -138,3 +138,17 @@ def test_a_hose_gets_a_gate_at_its_fixed_end(window, hands):
     assert gate.run == "hose" and gate.at == 1.0
     assert "gate/100/stepped" in {part.key for part in workspace.computed.parts.parts}
     assert all(answer.converged for answer in workspace.assessment.answers)
+
+
+def test_a_shop_with_one_hose_has_air_and_says_so(window):
+    """The only pickup of its network is the first one there is, and counts like any other."""
+    workspace = window.workspace
+    workspace.show_project(demo("allotment"), None)
+    workspace.go("air")
+    workspace.select(None)
+    said = window.inspector._said["answer"].text()
+    connected = sum(
+        any(p.leaf is not None for p in answer.pickups)
+        for answer in workspace.assessment.of_machine.values()
+    )
+    assert connected and said.endswith("machines get enough air, each alone.")

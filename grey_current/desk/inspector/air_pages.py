@@ -68,7 +68,9 @@ def _gates_answer(project: Project) -> str:
 def _air_answer(workspace: Workspace) -> str:
     """How many machines get their air when each runs alone, whatever runs now."""
     answers = workspace.assessment.of_machine
-    reached = [a for a in answers.values() if a.converged and any(p.leaf for p in a.pickups)]
+    reached = [
+        a for a in answers.values() if a.converged and any(p.leaf is not None for p in a.pickups)
+    ]
     if not reached:
         return "No machine has air yet."
     met = sum(answer.met for answer in reached)
