@@ -68,9 +68,7 @@ def begun_text(project: Project) -> str:
 
 def fault_sentence(names: Names, kind: str, place: str) -> str:
     """A fault at its place, in a sentence without its end."""
-    words = fault_words(
-        names.project, next(item for item in fault_kinds().kinds if item.name == kind), place
-    )
+    words = fault_words(names.project, fault_kinds().by_name[kind], place)
     return f"{names.start(place)}: {words}" if place else capital(words)
 
 

@@ -8,7 +8,7 @@ from typing import Any
 
 from grey_current.build.bill import Bill
 from grey_current.build.reuse import Reuse, ReusedPart, ReusedPipe, reused_parts, reused_pipes
-from grey_current.design.parts.keys import hose_key, part_words, pipe_key
+from grey_current.design.parts.keys import kind_of, part_words, pipe_key
 from grey_current.shop.names import Names
 from grey_current.units import Display
 
@@ -72,7 +72,7 @@ def part_line(display: Display, part: ReusedPart) -> str:
 
 
 def _count(display: Display, key: str, count: float) -> str:
-    by_the_metre = key.startswith(hose_key("", 0.0).split("/", maxsplit=1)[0])
+    by_the_metre = kind_of(key).unit == "m"
     return display.far(count) if by_the_metre and count >= 1 else f"{count:g}"
 
 

@@ -5,6 +5,7 @@ next.
 from __future__ import annotations
 
 import datetime
+import math
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Literal
@@ -101,50 +102,16 @@ def how_sure(
     Raises `InputError` for a number of draws that is none.
     """
     project, model = now.project, Model(now)
-    readings = project.keep.readings
     plain = fit(now, (), model)
     there, well = usable(model), when_well(model)
     # Readings since something is wrong tell of the fault: the figures do not follow them.
-    ill = [n for n in there if n not in well]
-    taught = fit(now, [readings[n - 1] for n in well], model, should_continue)
-    aside = {well[place] for place in taught.aside}
-
-    def standing(number: int) -> Standing:
-        if readings[number - 1].kind == "dust":
-            return "of the room"
-        if number in aside:
-            return "aside"
-        if number in well:
-            return "followed"
-        return "of the fault" if number in ill else "gone"
-
-    def before(reading: Reading) -> tuple[float, float]:
-        return expected(plain, reading.kind, reading.machine, reading.place)
-
-    nowhere = (float("nan"), float("nan"))
-    logged = tuple(
-        Logged(n, reading, standing(n), *(before(reading) if n in there else nowhere))
-        for n, reading in enumerate(readings, 1)
-    )
+    healthy = [project.keep.readings[n - 1] for n in well]
+    taught = fit(now, healthy, model, should_continue)
+    logged = _logged(plain, taught, there, well)
     found = sure(
         now, taught if project.keep.applied else plain, draws, should_continue=should_continue
     )
-    # With a complaint the healthy shop is what was learned before it; without, every reading is
-    # searched for a fault.
-    this_fault = [n for n in ill if project.keep.of_this_fault(readings[n - 1])]
-    was, now_read = (taught, this_fault) if project.keep.complaint is not None else (plain, well)
-    suspects, looks = Suspects(was), looks_of(project)
-    told = which_fault(
-        suspects,
-        [readings[n - 1] for n in now_read],
-        project.keep.complaint,
-        should_continue,
-        looks,
-    )
-    if should_continue():
-        step = next_step(told, project.keep, looks, was, suspects)
-    else:
-        step = None
+    told, step = _fault_and_step(plain, taught, there, well, should_continue)
     due = forecasts(project, model, today or datetime.date.today()) if should_continue() else []
     practice = project.keep.practice
     if practice is not None and practice.over and should_continue():
@@ -174,6 +141,59 @@ def how_sure(
         each_month,
         step,
     )
+
+
+def _logged(
+    plain: Calibration, taught: Calibration, there: list[int], well: list[int]
+) -> tuple[Logged, ...]:
+    """Each reading of the logbook, with what became of it and what the tables expected there.
+
+    `there` are the numbers of those that have air, `well` of those that tell of the healthy shop.
+    """
+    readings = taught.model.project.keep.readings
+    aside = {well[place] for place in taught.aside}
+
+    def standing(number: int) -> Standing:
+        if readings[number - 1].kind == "dust":
+            return "of the room"
+        if number in aside:
+            return "aside"
+        if number in well:
+            return "followed"
+        return "of the fault" if number in there else "gone"
+
+    def before(number: int, reading: Reading) -> tuple[float, float]:
+        if number not in there:
+            return math.nan, math.nan
+        return expected(plain, reading.kind, reading.machine, reading.place)
+
+    return tuple(
+        Logged(n, reading, standing(n), *before(n, reading))
+        for n, reading in enumerate(readings, 1)
+    )
+
+
+def _fault_and_step(
+    plain: Calibration,
+    taught: Calibration,
+    there: list[int],
+    well: list[int],
+    should_continue: Callable[[], bool],
+) -> tuple[Told, Step | None]:
+    """Which fault would explain what was read and seen, and what to do next to find it."""
+    project = taught.model.project
+    keep = project.keep
+    # With a complaint the healthy shop is what was learned before it; without, every reading is
+    # searched for a fault.
+    was, numbers = plain, well
+    if keep.complaint is not None:
+        since = [n for n in there if n not in well]
+        was, numbers = taught, [n for n in since if keep.of_this_fault(keep.readings[n - 1])]
+    suspects, looks = Suspects(was), looks_of(project)
+    readings = [keep.readings[n - 1] for n in numbers]
+    told = which_fault(suspects, readings, keep.complaint, should_continue, looks)
+    step = next_step(told, keep, looks, was, suspects) if should_continue() else None
+    return told, step
 
 
 def followed(now: Assessment) -> Calibration:

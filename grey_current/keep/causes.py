@@ -9,7 +9,7 @@ import json
 import math
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
-from functools import cache
+from functools import cache, cached_property
 from importlib.resources import files
 from statistics import NormalDist
 from typing import Any
@@ -79,6 +79,11 @@ class FaultKinds:
     healthy_dusty: float
     look_finds: float
     look_errs: float
+
+    @cached_property
+    def by_name(self) -> dict[str, FaultKind]:
+        """Each kind under its name."""
+        return {kind.name: kind for kind in self.kinds}
 
 
 @cache

@@ -97,7 +97,7 @@ def lesson_shop(loft: Project, number: int, today: datetime.date) -> Project:
         raise InputError("lesson", number, f"lessons are 1 to {len(lessons())}")
     clean = with_keep(loft, readings=(), entries=(), complaint=None, looks=(), applied=True)
     model = faulty_model(Model(assess(clean)))
-    kinds = {kind.name: kind for kind in fault_kinds().kinds}
+    kinds = fault_kinds().by_name
     causes = tuple(
         cause_at(model, kinds[kind], place, quantile) for kind, place, quantile in lesson.faults
     )

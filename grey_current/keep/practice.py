@@ -35,7 +35,7 @@ from grey_current.shop.keep_edits import check_place, with_keep, with_readings
 from grey_current.shop.keep_plan import Complaint, Look, Practice, PracticeAct, Reading, ReadingKind
 from grey_current.shop.model import Project
 from grey_current.standins.instruments import INSTRUMENTS, StandIn, World
-from grey_current.work.room_readings import INSIDE, expected_dust
+from grey_current.work.room_readings import expected_dust
 
 # Faults that are drawn until enough of them can be noticed.
 MOST_TRIES = 400
@@ -158,7 +158,7 @@ def secret_of(project: Project) -> Hidden:
         rule = "what is hidden in it is damaged; begin another practice"
         raise InputError("practice", project.name, rule) from None
     model = faulty_model(Model(assess(project)))
-    kinds = {kind.name: kind for kind in fault_kinds().kinds}
+    kinds = fault_kinds().by_name
     found = [
         cause_at(model, kinds[kind], place, quantile)
         for kind, place, quantile in causes
@@ -347,8 +347,7 @@ def _dust_there(shop: Project, machine: str, room: str, seed: int) -> float:
     usual = expected_dust(assess(shop), machine, room, {})
     if usual is None:
         return math.nan
-    spread = math.log(usual.wide) / 2 / INSIDE
-    return usual.mid * math.exp(spread * float(np.random.default_rng(seed).standard_normal()))
+    return usual.mid * math.exp(usual.spread * float(np.random.default_rng(seed).standard_normal()))
 
 
 def hash_of(seed: int, number: int) -> int:
@@ -433,7 +432,7 @@ def _open_gate(project: Project) -> tuple[str, bool]:
 def _is_there(project: Project, kind: str, place: str) -> tuple[str, bool]:
     """The place that stands for one, and whether it has such a fault."""
     practice, secret = practice_of(project), secret_of(project)
-    known = {item.name: item for item in fault_kinds().kinds}
+    known = fault_kinds().by_name
     if kind not in known:
         raise InputError("practice, fault", kind, f"faults are: {', '.join(known)}")
     left = {cause.cause for cause in secret.causes} - mended_of(practice)

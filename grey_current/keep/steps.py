@@ -64,7 +64,7 @@ def next_step(
     """
     if plan.complaint is None:
         return None
-    kinds = {kind.name: kind for kind in fault_kinds().kinds}
+    kinds = fault_kinds().by_name
     if looks and looks[-1].found and looks[-1].fault in kinds:
         last = looks[-1]
         minutes = LOOK_AND_MEND[last.fault][1]

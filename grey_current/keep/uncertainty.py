@@ -15,7 +15,7 @@ from grey_current.air.needs import MET_FROM
 from grey_current.design.flow.assessment import Assessment
 from grey_current.design.flow.scenarios import Scenario, need
 from grey_current.errors import InputError
-from grey_current.keep.fit import Calibration
+from grey_current.keep.fit import INSIDE, Calibration
 from grey_current.keep.model import Model
 
 Array = NDArray[np.float64]
@@ -43,9 +43,8 @@ def share_words(share: float) -> str:
     return f"{share:.0%}"
 
 
-# Shares of one deviation: half of all draws lie within this much of the middle, and eight in ten
-# within the other.
-HALF, EIGHT_IN_TEN = 0.6745, 1.2816
+# Deviations to each side that hold half of all draws.
+HALF = 0.6745
 
 
 def known_words(found: Sure) -> str:
@@ -58,7 +57,7 @@ def known_words(found: Sure) -> str:
     halves = sorted((p.high - p.low) / 2 / p.mid for p in found.pickups if p.mid > 0)
     if not halves:
         return ""
-    off = halves[len(halves) // 2] / EIGHT_IN_TEN * HALF
+    off = halves[len(halves) // 2] / INSIDE * HALF
     return (
         f"The airflows here are known to about {off:.0%}: readings are for finding what is wrong."
     )

@@ -54,6 +54,11 @@ class DustExpected:
         """How many times the high end is the low one."""
         return self.high / self.low
 
+    @property
+    def spread(self) -> float:
+        """The deviation of the factor's logarithm that the allowances leave."""
+        return math.log(self.wide) / 2 / INSIDE
+
 
 _known: WeakKeyDictionary[Assessment, dict[str, DustFactor]] = WeakKeyDictionary()
 
@@ -136,7 +141,7 @@ def _factors(now: Assessment, readings: list[Reading]) -> dict[str, DustFactor]:
     home = told[0].room
     rooms = {expected.machine: expected.room for expected in told}
     factors: dict[str, DustFactor] = {}
-    read_spread = np.array([_spread(expected) for expected in told])
+    read_spread = np.array([expected.spread for expected in told])
     same = [[1.0 if a.machine == b.machine else IN_COMMON for b in told] for a in told]
     between = np.outer(read_spread, read_spread) * np.array(same)
     noise = np.eye(len(told)) * (METER / INSIDE) ** 2
@@ -144,7 +149,7 @@ def _factors(now: Assessment, readings: list[Reading]) -> dict[str, DustFactor]:
         expected = expected_dust(now, machine, rooms.get(machine, home), {})
         if expected is None:
             continue
-        spread = _spread(expected)
+        spread = expected.spread
         alike = [1.0 if one.machine == machine else IN_COMMON for one in told]
         towards = spread * read_spread * np.array(alike)
         gain = np.linalg.solve(between + noise, towards)
@@ -156,8 +161,3 @@ def _factors(now: Assessment, readings: list[Reading]) -> dict[str, DustFactor]:
             math.log(expected.high / expected.mid),
         )
     return factors
-
-
-def _spread(expected: DustExpected) -> float:
-    """The deviation of the factor's logarithm that the allowances leave."""
-    return math.log(expected.wide) / 2 / INSIDE

@@ -56,7 +56,7 @@ def _what_was_read(project: Project, lesson: Lesson) -> list[Item]:
 def _what_was_found(project: Project) -> list[Item]:
     """Each fault that was looked for and found, and whether it is mended."""
     practice, names = project.keep.practice, Names(project)
-    kinds = {kind.name: kind for kind in fault_kinds().kinds}
+    kinds = fault_kinds().by_name
     items: list[Item] = []
     for act in practice.acts if practice is not None else ():
         if act.kind == "mended" and act.what in kinds:
@@ -69,7 +69,7 @@ def _next(workspace: Workspace, lesson: Lesson) -> list[Item]:
     """The one thing to do next, or what one would do at home."""
     project, names = workspace.project, workspace.computed.names
     step = lesson_step(project)
-    kinds = {kind.name: kind for kind in fault_kinds().kinds}
+    kinds = fault_kinds().by_name
     if step.todo == "over":
         return _over(workspace, lesson)
     if step.reading is not None:

@@ -18,6 +18,7 @@ from grey_current.desk.inspector.fields import (
 from grey_current.desk.inspector.reason_fields import why_button
 from grey_current.shop import edits, room_edits
 from grey_current.shop.model import Project
+from grey_current.shop.names import lower_first
 from grey_current.units import Display, parse_length_like, parse_mass
 from grey_current.workspace.guide import stage_findings
 from grey_current.workspace.workspace import Workspace
@@ -58,7 +59,7 @@ def person_field(project: Project, field: Literal["tall", "lifts"], label: str) 
         f"person/{field}",
         label,
         say(value),
-        step=f"Change {label[:1].lower()}{label[1:]}",
+        step=f"Change {lower_first(label)}",
         read=read,
         edit=lambda p, v: edits.with_settings(p, **{field: v}),
         say=say,

@@ -128,9 +128,7 @@ def look_items(project: Project, thing: str, place: str) -> list[Item]:
         if kind == "ducts leaking" and not seams:
             continue
         look, mend = LOOK_AND_MEND[kind]
-        words = fault_words(
-            project, next(item for item in fault_kinds().kinds if item.name == kind), place
-        )
+        words = fault_words(project, fault_kinds().by_name[kind], place)
         mine = [act for act in practice.acts if act.what == kind and act.place in here]
         seen = [act for act in mine if act.kind in ("looked", "mended")]
         if seen and seen[-1].kind == "looked" and seen[-1].found:

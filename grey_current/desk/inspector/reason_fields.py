@@ -6,6 +6,7 @@ from functools import partial
 
 from grey_current.design.reasons.reasons import GROUPS, reason_about, reason_page, reasons
 from grey_current.desk.inspector.fields import ActionField, Fact, Item, Page, Section
+from grey_current.shop.names import lower_first
 from grey_current.workspace.workspace import Workspace
 
 LIST = ""
@@ -25,7 +26,7 @@ def reading_page(workspace: Workspace, ident: str) -> Page:
         doing.append(
             ActionField(
                 "reason/show",
-                f"Show me: {change.words[:1].lower()}{change.words[1:]}",
+                f"Show me: {lower_first(change.words)}",
                 step=change.words,
                 act=partial(workspace.show_me, change),
                 detail="the design as it is now is kept beside it, to compare with",
