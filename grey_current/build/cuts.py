@@ -138,16 +138,16 @@ def _pipe(
     reserve = 0
     if project.build.reserve == "one cut":
         reserve = min(math.ceil(max(widths) * (1 + RESERVE)), whole)
+    # Or one whole length more, of which nothing is laid out.
+    extra = max(lengths) if project.build.reserve == "one length" else 0.0
     # Equal lengths are one kind: the search need not tell them apart.
     wanted = [*widths, reserve] if reserve else widths
     kinds = sorted(set(wanted), reverse=True)
     made = _cutting(kinds, [wanted.count(width) for width in kinds], bars, kerf, seconds, known)
+    laid_out = _laid_out(made, kinds, widths, group, bars, real, kerf, step)
+    whole_ones = (BarCut(extra, False, (), extra),) if extra else ()
     return PipeCuts(
-        material,
-        bore,
-        _laid_out(made, kinds, widths, group, bars, real, kerf, step),
-        made.bound * step,
-        reserve * step,
+        material, bore, (*laid_out, *whole_ones), made.bound * step + extra, extra or reserve * step
     )
 
 
@@ -248,32 +248,17 @@ def proof_words(pipe: PipeCuts) -> str:
     if not count:
         return "all out of offcuts"
     if pipe.proven:
-        spare = ", with the longest piece once more in reserve" if pipe.reserve else ""
-        return f"{lengths}, proven least{spare}"
+        return f"{lengths}, proven least{_reserve_words(pipe)}"
     gap = (pipe.bought_length - pipe.bound) / pipe.bought_length
     return f"{lengths}; at most {gap:.0%} of it could be saved"
 
 
-def spare(pipe: PipeCuts) -> float:
-    """The longest piece (m) that what is left over gives, with a little to spare."""
-    return max((bar.rest for bar in pipe.bars), default=0.0) * (1 - RESERVE)
-
-
-def miscut_words(pipe: PipeCuts, display: Display) -> str:
-    """What a piece that is cut wrong costs: nothing, or one more length; empty without pieces."""
-    pieces = [piece.length for bar in pipe.bars for piece in bar.pieces]
-    left = spare(pipe)
-    if not pieces:
+def _reserve_words(pipe: PipeCuts) -> str:
+    if not pipe.reserve:
         return ""
-    if left >= max(pieces):
-        return "If one is cut wrong, what is left over gives it again, whichever it is."
-    if left < min(pieces):
-        return "If one is cut wrong, it takes one more length: nothing long enough is left over."
-    longest = display.about(left, down=True)
-    return (
-        f"If one is cut wrong, what is left over gives those up to {longest} again; a longer one "
-        "takes one more length."
-    )
+    if any(not bar.pieces and not bar.owned for bar in pipe.bars):
+        return ", with one length in reserve"
+    return ", with the longest piece once more in reserve"
 
 
 def finished(project: Project, cuts: Iterable[PipeCuts]) -> list[tuple[PipeCuts, BarCut]]:

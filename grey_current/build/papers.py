@@ -10,10 +10,11 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 from grey_current.build.bill import Bill, bill
-from grey_current.build.cuts import miscut_words, numbered, proof_words
+from grey_current.build.cuts import numbered, proof_words
 from grey_current.build.drawing import Drawing, fitting_scale
 from grey_current.build.elevations import drop_drawings, main_drawings
 from grey_current.build.made.templates import notes, template
+from grey_current.build.miscuts import miscut_words, one_more, one_more_words
 from grey_current.build.phases import PhaseFacts
 from grey_current.build.plan_drawing import overview_drawing, plan_drawing
 from grey_current.build.plan_parts import in_parts, settled
@@ -53,7 +54,7 @@ CAUTIONS = (
     "Ladder: two hands for the pipe want a second person. Sheet metal cuts: gloves. Eyes: "
     "glasses when you drill "
     "overhead.",
-    "Cutting plastic pipe and glueing it: air, no flame near the cement.",
+    "Cutting plastic pipe and glueing it: air, no flame near primer and cement.",
     "Fine wood dust harms lungs: a respirator for what the hood misses.",
     "Dust burns and can explode: no metal grinding through a wood collector, keep dust off "
     "heaters, flues and motors, "
@@ -334,6 +335,8 @@ def _cuts(costs: Bill) -> Iterable[Block]:
             strong=True,
         )
         yield Note(miscut_words(pipe, display))
+        more = one_more(project, pipe)
+        yield Note(one_more_words(more, project.build.currency, display))
         rows: list[tuple[str, ...]] = []
         for count, bar in enumerate(pipe.bars, 1):
             kind = "Offcut" if bar.owned else "Length"

@@ -6,7 +6,8 @@ from collections.abc import Iterable, Sequence
 from typing import Any
 
 from grey_current.build.bill import Bill, Line
-from grey_current.build.cuts import PipeCuts, miscut_words, numbered, proof_words
+from grey_current.build.cuts import PipeCuts, numbered, proof_words
+from grey_current.build.miscuts import miscut_words, one_more, one_more_words
 from grey_current.build.phases import PhaseFacts
 from grey_current.build.selling import sold_by
 from grey_current.build.words import (
@@ -167,6 +168,7 @@ def cuts_text(project: Project, cuts: Sequence[PipeCuts]) -> str:
             f"{materials()[pipe.material].label}, {display.diameter(pipe.diameter)}: "
             f"{proof_words(pipe)}",
             miscut_words(pipe, display),
+            one_more_words(one_more(project, pipe), project.build.currency, display),
         ]
         for count, bar in enumerate(pipe.bars, 1):
             stock = f"{'offcut' if bar.owned else 'length'} {count}, {display.length(bar.length)}"
@@ -233,6 +235,19 @@ def cuts_report(project: Project, cuts: Sequence[PipeCuts]) -> dict[str, Any]:
             }
             for pipe in cuts
             for bar in pipe.bars
+        ],
+        "one_more": [
+            {
+                "material": pipe.material,
+                "diameter_m": round(pipe.diameter, 5),
+                "length_m": found.length,
+                "price": None if found.price is None else round(found.price, 2),
+                "pieces": found.pieces,
+                "again_now": found.again_now,
+                "again_then": found.again_then,
+                "longest_times": found.times,
+            }
+            for pipe, found in ((pipe, one_more(project, pipe)) for pipe in cuts)
         ],
         "lengths_used": sum(sum(pipe.bought.values()) for pipe in cuts),
         "lower_bound": sum(

@@ -122,14 +122,16 @@ class ShopMade(Value):
 
 
 Sealing = Literal["tape", "mastic", "nothing"]
+Fixing = Literal["wood", "masonry"]
 
 
 class BuildPlan(Value):
     """Everything about building that is not in the drawing.
 
     `stock` is empty for what is usually sold; `kerf` (m) is what a cut takes; `reserve` says
-    whether the longest piece of each pipe can be cut once more; `keep_offcuts` (m) the shortest
-    offcut worth keeping; `mounted` and `sealed` name runs, `cut` pieces.
+    whether the longest piece of each pipe can be cut once more, or one whole length more is bought;
+    `keep_offcuts` (m) is the shortest offcut worth keeping; `fixing` what hangers are screwed into;
+    `mounted` and `sealed` name runs, `cut` pieces.
     """
 
     currency: Currency = "USD"
@@ -138,10 +140,11 @@ class BuildPlan(Value):
     stock: Annotated[tuple[StockLength, ...], Field(max_length=60)] = ()
     offcuts: Annotated[tuple[Offcut, ...], Field(max_length=60)] = ()
     kerf: Annotated[float, Field(ge=0, le=0.02, description="m")] = 0.003175
-    reserve: Literal["none", "one cut"] = "one cut"
+    reserve: Literal["none", "one cut", "one length"] = "one cut"
     keep_offcuts: Annotated[float, Field(ge=0.05, le=3, description="m")] = 0.3048
     sizes: Annotated[tuple[OwnSize, ...], Field(max_length=300)] = ()
     sealing: Sealing = "tape"
+    fixing: Fixing = "wood"
     earthing: bool = False
     phases: Annotated[tuple[Phase, ...], Field(max_length=MOST_PHASES)] = ()
     made: Annotated[tuple[ShopMade, ...], Field(max_length=60)] = ()

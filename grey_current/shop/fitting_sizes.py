@@ -94,6 +94,7 @@ class Sealing(Value):
     mastic_litres_per_metre: float
     screws_each_metre: float
     cement_litres_per_metre: float
+    primer_litres_per_metre: float
     source: str
 
 

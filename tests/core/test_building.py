@@ -28,16 +28,7 @@ from shapely.ops import unary_union
 from grey_current import cli
 from grey_current.air.separators import KEPT, catch
 from grey_current.build.bill import SHARED, bill
-from grey_current.build.cuts import (
-    cutting_list,
-    finished,
-    miscut_words,
-    numbered,
-    proof_words,
-    put_away,
-    spare,
-    tick,
-)
+from grey_current.build.cuts import cutting_list, finished, numbered, proof_words, put_away, tick
 from grey_current.build.cutting import Bar, cut
 from grey_current.build.drawing import Circle, Dimension, Path
 from grey_current.build.full_size import best_page, sheets
@@ -51,6 +42,7 @@ from grey_current.build.made.rooms import clean_air, warming
 from grey_current.build.made.template import read, say
 from grey_current.build.made.templates import TEMPLATES, full_size, sheet, template
 from grey_current.build.made.tops import downdraft, slot_airflow
+from grey_current.build.miscuts import miscut_words, one_more, one_more_words, spare
 from grey_current.build.papers import drawings, papers
 from grey_current.build.phases import phase_facts, proposed_phases
 from grey_current.build.standing import standing
@@ -235,6 +227,13 @@ def test_earthing_sealing_and_quick_couplers_are_parts():
     plastic = build_edits.with_build(in_material(demo(), "pvc"), earthing=True)
     keys = {part.key: part for part in PartsList(plastic).parts}
     assert keys["earth-wire"].quantity > 20 and "cement" in keys and "screws" not in keys
+    # Primer goes wherever cement does, and hangers into what the shop's walls are of.
+    assert keys["primer"].elements == keys["cement"].elements
+    assert keys["primer"].quantity == pytest.approx(keys["cement"].quantity * 3 / 5)
+    hangers = sum(part.quantity for key, part in keys.items() if key.startswith("hanger/"))
+    assert keys["anchor/wood"].quantity == 2 * hangers + 4
+    stone = PartsList(build_edits.with_build(plastic, fixing="masonry")).parts
+    assert {p.key for p in stone} ^ set(keys) == {"anchor/wood", "anchor/masonry"}
     mastic = {
         part.key for part in PartsList(build_edits.with_build(demo(), sealing="mastic")).parts
     }
@@ -1067,6 +1066,25 @@ def test_with_a_reserve_any_piece_can_be_cut_once_more(name):
 def test_what_a_miscut_costs_is_so(name):
     project = SHOPS[name]
     display = Display(project.settings.units)
+    with_more = bill(build_edits.with_build(project, reserve="one length"))
+    plain = bill(build_edits.with_build(project, reserve="none"))
+    for before, after in zip(plain.cuts, with_more.cuts, strict=True):
+        more = one_more(plain.parts.project, before)
+        # What is promised of one more length is so when it is bought: of the same plan, one bar.
+        assert after.bought == before.bought + Counter({more.length: 1})
+        assert after.proven == before.proven
+        lengths = [p.length for bar in after.bars for p in bar.pieces]
+        assert more.again_then == more.pieces == len(lengths)
+        assert more.again_now == sum(length <= spare(before) for length in lengths)
+        kerf, longest = project.build.kerf, max(lengths)
+        assert more.times * longest + (more.times - 1) * kerf <= more.length + 1e-6
+        assert (more.times + 1) * longest + more.times * kerf > more.length
+        words = one_more_words(more, project.build.currency, display)
+        assert f"Any of the {more.pieces} pieces" in words or more.pieces == 1
+        assert ("gives each too" in words) == (more.again_now == more.pieces > 1)
+    prices = [one_more(project, pipe).price or 0.0 for pipe in plain.cuts]
+    # No tape, screws or hanger comes with a length that nothing is cut from.
+    assert with_more.total - plain.total == pytest.approx(sum(prices), abs=0.02)
     for pipe in cutting_list(project):
         words, rests = miscut_words(pipe, display), [bar.rest for bar in pipe.bars]
         again = [p for bar in pipe.bars for p in bar.pieces if p.length <= spare(pipe)]

@@ -66,10 +66,12 @@ KINDS: dict[str, Kind] = {
     "hood": Kind("Machine ends", "piece", "Tapered hood"),
     "own-fan": Kind("Machine ends", "piece", "The machine's own chip fan"),
     "hanger": Kind("Hangers", "piece", "Hanger or strap"),
+    "anchor": Kind("Hangers", "piece", "For the hangers:"),
     "screws": Kind("Joints", "piece", "Sheet-metal screws"),
     "tape": Kind("Joints", "m", "Foil tape"),
     "mastic": Kind("Joints", "l", "Duct mastic"),
     "cement": Kind("Joints", "l", "Pipe cement"),
+    "primer": Kind("Joints", "l", "Primer, before the cement"),
     "earth-wire": Kind("Earthing", "m", "Bare copper wire"),
     "earth-clamp": Kind("Earthing", "piece", "Clamp for the earthing wire"),
     "made": Kind("Made in the shop", "piece", "Made in the shop:"),
@@ -84,6 +86,7 @@ KINDS: dict[str, Kind] = {
     "wood-screws": Kind("Made in the shop", "piece", "Wood screws"),
     "wood-glue": Kind("Made in the shop", "l", "Wood glue"),
 }
+ANCHORS = {"wood": "screws into studs and joists", "masonry": "wall anchors with their screws"}
 SHORT_MATERIAL = {
     "pvc": "PVC",
     "spiral-steel": "spiral steel",
@@ -172,6 +175,7 @@ _READERS: dict[str, Callable[[list[str], Display], str]] = {
     "sleeve": lambda p, d: _size(p[0], d),
     "adaptor": lambda p, d: f"{_sizes(p[0], d, ' to ')}",
     "hanger": lambda p, d: _size(p[0], d),
+    "anchor": lambda p, d: ANCHORS.get(p[0], p[0]),
     "made": lambda p, d: " ".join(p[:1]).replace("-", " "),
     "sheet": lambda p, d: f"{p[0]}, {d.length(float(p[1]) / 1000)} thick",
     "magnet": lambda p, d: f"{p[0]} × {p[1]} mm",

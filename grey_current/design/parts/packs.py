@@ -38,6 +38,8 @@ PACKS: dict[str, Packs] = {
     "wood-glue": Packs("bottle of", (QUART / 4, QUART / 2), (0.25, 0.5)),
     "mastic": Packs("tin of", (QUART, 4 * QUART), (1.0, 4.0)),
     "cement": Packs("tin of", (QUART / 4, QUART / 2, QUART), (0.25, 0.5, 1.0)),
+    "primer": Packs("tin of", (QUART / 4, QUART / 2, QUART), (0.25, 0.5, 1.0)),
+    "anchor": Packs("box of", (25.0, 100.0), (25.0, 100.0)),
     "earth-wire": Packs("roll of", (25 * FOOT, 100 * FOOT), (10.0, 25.0)),
 }
 

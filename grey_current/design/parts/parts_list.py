@@ -29,6 +29,9 @@ from grey_current.shop.places import distance
 LEAST_HUNG = 0.6
 # Hooks or straps that a hose hangs from. Allowance.
 HOOKS = 2
+# Screws or anchors: a strap is held at both ends, a hook at one, a bracket at its corners.
+# Allowance.
+OF_STRAP, OF_HOOK, OF_BRACKET = 2, 1, 4
 # Length of earthing wire over the pipe that it follows. Allowance.
 EARTH_SLACK = 1.1
 
@@ -92,6 +95,7 @@ class PartsList:
                 and collector.stand == 0
             ):
                 yield Use("bracket", collector.id)
+                yield self._anchors(collector.id, OF_BRACKET)
             # A model's own separator comes with it.
             if collector.separator is not None and usual_separator(collector.model) is None:
                 kind = collector.separator.kind.replace(" ", "-")
@@ -118,6 +122,7 @@ class PartsList:
         sealing, rule = self.project.build.sealing, fitting_sizes().sealing
         if piece.material == "pvc":
             yield Use("cement", piece.run, 2 * around * rule.cement_litres_per_metre)
+            yield Use("primer", piece.run, 2 * around * rule.primer_litres_per_metre)
             return
         yield Use("screws", piece.run, 2 * max(3, round(around * rule.screws_each_metre)))
         if sealing == "tape":
@@ -128,13 +133,20 @@ class PartsList:
     def _hanger_uses(self, run: Run) -> Iterator[Use]:
         length = distance(self.project, run)
         if length >= LEAST_HUNG:
-            yield Use(f"hanger/{mm(run.diameter)}", run.id, hangers(run, length))
+            count = hangers(run, length)
+            yield Use(f"hanger/{mm(run.diameter)}", run.id, count)
+            yield self._anchors(run.id, count * OF_STRAP)
+
+    def _anchors(self, element: str, count: int) -> Use:
+        """What holds a hanger or a bracket in the wall or ceiling that the shop has."""
+        return Use(f"anchor/{self.project.build.fixing}", element, count)
 
     def _hose_uses(self, run: Run) -> Iterator[Use]:
         length = run.length or cut_length(self.project, distance(self.project, run))
         yield Use(hose_key(run.material, run.diameter), run.id, length)
         if run.hung is not None:
             yield Use(f"hanger/{mm(run.diameter)}", run.id, HOOKS)
+            yield self._anchors(run.id, HOOKS * OF_HOOK)
         if run.also_serves and run.coupling == "quick":
             yield Use(f"quick/{mm(run.diameter)}", run.id)
             yield Use(f"clamp/{mm(run.diameter)}", run.id, 2)

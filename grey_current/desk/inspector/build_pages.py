@@ -5,6 +5,7 @@ of an element.
 from __future__ import annotations
 
 from grey_current.build.cuts import finished, numbered, put_away
+from grey_current.build.miscuts import again_words, one_more, price_words
 from grey_current.build.words import money_words, quantity_words, totals_words
 from grey_current.dates import date_words
 from grey_current.design.findings.finding import of_element
@@ -95,7 +96,12 @@ def _overview(workspace: Workspace) -> Page:
             *made_sections(workspace, ""),
             *(_clean_outs(workspace) if workspace.face == "parts" else []),
         ],
-        "cuts": [*_put_away(workspace), *stock_sections(project), *sealing_sections(project)],
+        "cuts": [
+            *_put_away(workspace),
+            *stock_sections(project),
+            *_one_more(workspace),
+            *sealing_sections(project),
+        ],
         "phases": [_phase_section(workspace)],
     }
     return Page(
@@ -158,6 +164,20 @@ def _put_away(workspace: Workspace) -> list[Section]:
         detail=f"their pieces leave the list; {offcuts} long enough to keep",
     )
     return [Section("Cut", (action,))]
+
+
+def _one_more(workspace: Workspace) -> list[Section]:
+    """What one more length of each pipe would change, where a cut may go wrong."""
+    project, cuts = workspace.project, workspace.computed.bill.cuts
+    display, currency = Display(project.settings.units), project.build.currency
+    items: list[Item] = []
+    for pipe in cuts:
+        found = one_more(project, pipe)
+        if found.pieces:
+            one = f"{display.diameter(pipe.diameter)}, {display.length(found.length)} more"
+            items.append(Fact(one, price_words(found, currency)))
+            items.append(Fact("", again_words(found)))
+    return [Section("If you buy one more length", tuple(items))] if items else []
 
 
 def _currency(project: Project) -> TextField:

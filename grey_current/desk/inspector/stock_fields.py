@@ -22,7 +22,12 @@ from grey_current.shop.fitting_sizes import stock_lengths
 from grey_current.shop.model import Project
 from grey_current.units import Display, parse_length
 
-RESERVES = (("one cut", "the longest once more"), ("none", "nothing in reserve"))
+RESERVES = (
+    ("one cut", "the longest once more"),
+    ("one length", "one more length of each pipe"),
+    ("none", "nothing in reserve"),
+)
+FIXINGS = (("wood", "studs and joists"), ("masonry", "masonry or concrete"))
 SEALING = (("tape", "foil tape"), ("mastic", "duct mastic"), ("nothing", "nothing yet"))
 
 
@@ -81,6 +86,16 @@ def sealing_sections(project: Project) -> list[Section]:
                 edit=lambda p, v: with_build(p, sealing=v),
             )
         )
+    together.append(
+        ChoiceField(
+            "fixing",
+            "Hangers go into",
+            plan.fixing,
+            FIXINGS,
+            step="Change what hangers go into",
+            edit=lambda p, v: with_build(p, fixing=v),
+        )
+    )
     words = earthing_words(project)
     if words:
         together.append(
