@@ -127,7 +127,11 @@ def _room(options: argparse.Namespace) -> int:
     if options.json:
         print(
             json.dumps(
-                {"format": "grey-current/room/1", **work_report.room_report(found, dust)},
+                {
+                    "format": "grey-current/room/1",
+                    **work_report.room_report(found, dust),
+                    "changes": work_report.changes_report(room_changes(now, found), dust),
+                },
                 indent=1,
                 allow_nan=False,
             )

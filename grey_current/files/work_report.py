@@ -14,7 +14,7 @@ from grey_current.units import Display
 from grey_current.work.day import Day
 from grey_current.work.day_tasks import LEAST_GAIN
 from grey_current.work.day_text import job_name
-from grey_current.work.dust_budget import DayDust
+from grey_current.work.dust_budget import DayDust, before_and_after
 from grey_current.work.ears import BEHIND, quieter
 from grey_current.work.exposure import COUNTED, Exposure, exposure, figure
 from grey_current.work.order import Order
@@ -137,7 +137,7 @@ def room_text(found: RoomDay, dust: DayDust, changes: Sequence[RoomChange]) -> s
         [
             f"{project.name}: dust in the air",
             *(f"  {line}" for line in room_lines(found, dust)),
-            *change_lines(changes),
+            *change_lines(changes, dust),
         ]
     )
 
@@ -212,11 +212,17 @@ def exposure_lines(made: Exposure) -> list[str]:
     return lines
 
 
-def change_lines(changes: Sequence[RoomChange]) -> list[str]:
-    """What one change is worth, a line each."""
-    return [
+def change_lines(changes: Sequence[RoomChange], dust: DayDust) -> list[str]:
+    """What one change is worth, a line each; then whose dust is left with the best."""
+    lines = [
         f"  -{c.less:.0%}  {c.change.words}" + (f"; {c.costs}" if c.costs else "") for c in changes
     ]
+    if changes:
+        rows = before_and_after(dust.shares, changes[0].dust)
+        lines.append(f"Whose dust, now and then ({changes[0].change.words}), of what it is now:")
+        lines += [f"  {row.now:4.0%} {row.then:4.0%}  {row.share.words}" for row in rows]
+        lines.append(f"  100% {sum(row.then for row in rows):4.0%}  all together")
+    return lines
 
 
 def day_report(
@@ -245,6 +251,27 @@ def day_report(
         "dose_db_a": _finite(day.dose),
         **room_report(found, dust),
     }
+
+
+def changes_report(changes: Sequence[RoomChange], dust: DayDust) -> list[dict[str, Any]]:
+    """What each change is worth as plain values, and for the best whose dust is left."""
+    return [
+        {
+            "words": c.change.words,
+            "less": round(c.less, 4),
+            "costs": c.costs,
+            "dust_of": [
+                {
+                    "machine": row.share.machine,
+                    "words": row.share.words,
+                    "now": round(row.now, 6),
+                    "then": round(row.then, 6),
+                }
+                for row in (before_and_after(dust.shares, c.dust) if c.dust else ())
+            ],
+        }
+        for c in changes
+    ]
 
 
 def room_report(found: RoomDay, dust: DayDust) -> dict[str, Any]:

@@ -63,6 +63,11 @@ class Logged:
         """Whether it lies where eight in ten were expected."""
         return abs(self.reading.value - self.expected) <= self.half
 
+    @property
+    def as_expected(self) -> bool:
+        """Whether nothing speaks against it: what has no expectation is as good as expected."""
+        return self.inside or not math.isfinite(self.expected)
+
 
 @dataclass(frozen=True)
 class HowSure:
@@ -248,6 +253,21 @@ def logged_words(names: Names, display: Display, item: Logged) -> str:
     return words
 
 
+def standing_words(item: Logged) -> str:
+    """What a reading says, in a few words for a table."""
+    if item.standing == "of the room":
+        return "narrows the room's dust"
+    if item.standing == "gone":
+        return "not used: no air there now"
+    if item.standing == "aside":
+        return "contradicts the others"
+    if item.standing == "of the fault":
+        return "taken since it is wrong"
+    if item.inside:
+        return "as expected"
+    return "lower than expected" if item.reading.value < item.expected else "higher than expected"
+
+
 def cause_words(names: Names, cause: Cause) -> str:
     """A cause in words, with its place, its chance, and what it takes."""
     if cause.kind is None:
@@ -255,13 +275,26 @@ def cause_words(names: Names, cause: Cause) -> str:
             f"Nothing is wrong ({cause.chance:.0%}): the readings lie within what the "
             "tables leave open."
         )
+    return f"{place_and_fault(names, cause)} ({cause.chance:.0%}). {about_cause(names, cause)}"
+
+
+def place_and_fault(names: Names, cause: Cause) -> str:
+    """A cause in few words: where, and what."""
+    if cause.kind is None:
+        return "Nothing is wrong"
     words = fault_words(names.project, cause.kind, cause.place)
-    where = f"{names.start(cause.place)}: {words}" if cause.place else capital(words)
-    takes = (
-        f" It takes {cause.loses:.0%} of all machines' air." if cause.loses > LEAST_TAKEN else ""
+    return f"{names.start(cause.place)}: {words}" if cause.place else capital(words)
+
+
+def about_cause(names: Names, cause: Cause) -> str:
+    """What a cause takes, where else it may be, and what to look at."""
+    if cause.kind is None:
+        return "The readings lie within what the tables leave open."
+    takes = f"It takes {cause.loses:.0%} of all machines' air. "
+    also = f"Or there: {', '.join(names.of(place) for place in cause.also)}. "
+    return (
+        f"{takes if cause.loses > LEAST_TAKEN else ''}{also if cause.also else ''}{cause.kind.look}"
     )
-    also = f" Or there: {', '.join(names.of(place) for place in cause.also)}." if cause.also else ""
-    return f"{where} ({cause.chance:.0%}).{takes}{also} {cause.kind.look}"
 
 
 def likely_causes(told: Told, most: int = 3) -> list[Cause]:

@@ -58,6 +58,11 @@ def dust_words(value: float) -> str:
     return f"{float(f'{value * 1000:.2g}'):g} µg/m³"
 
 
+def likely_words(display: Display, kind: ReadingKind, at: float, half: float) -> str:
+    """Where eight in ten lie, as two figures with one unit."""
+    return band_words(display, kind, at, half).removeprefix("likely ")
+
+
 def band_words(display: Display, kind: ReadingKind, at: float, half: float) -> str:
     """Where eight in ten lie."""
     low = figure(display, kind, max(at - half, 0.0)).rpartition(" ")[0]
@@ -66,18 +71,24 @@ def band_words(display: Display, kind: ReadingKind, at: float, half: float) -> s
 
 def place_words(names: Names, kind: ReadingKind, machine: str, place: str) -> str:
     """What is measured where, while which machine runs."""
+    if kind == "dust":
+        return f"Dust in {names.of(place)} after work at {names.of(machine)}"
+    what = what_words(names, kind, place)
+    if kind == "sound":
+        return f"{what}, only the gate of {names.of(machine)} open"
+    return f"{what}, only {names.of(machine)} on"
+
+
+def what_words(names: Names, kind: ReadingKind, place: str) -> str:
+    """What is measured where."""
     inlet = "the inlet of " if place in names.project.collector else ""
-    what = {
+    said = {
         "static pressure": f"suction in {inlet}{names.of(place)}",
         "velocity": f"velocity in {names.of(place)}",
         "airflow": f"airflow at {names.of(place)}",
         "filter drop": f"drop across the filter of {names.of(place)}",
         "motor current": f"current of {names.of(place)}",
         "sound": f"sound beside {names.of(place)}",
-        "dust": "dust",
-    }[kind]
-    if kind == "dust":
-        return f"Dust in {names.of(place)} after work at {names.of(machine)}"
-    if kind == "sound":
-        return f"{capital(what)}, only the gate of {names.of(machine)} open"
-    return f"{capital(what)}, only {names.of(machine)} on"
+        "dust": f"dust in {names.of(place)}",
+    }
+    return capital(said[kind])

@@ -31,7 +31,7 @@ class DayDust:
     """Where the dust of a day comes from, and when it is gone.
 
     Attributes:
-        shares: Every working place's share of what the person breathes, the largest first.
+        shares: Every operation's share of what the person breathes, the largest first.
         clean: When each room is clean enough to varnish in.
         early: What is amiss with the day's own finishing, a sentence each.
         meter: What to read with a particle counter, at the machine that makes most of it.
@@ -53,16 +53,18 @@ def day_dust(now: Assessment, found: RoomDay) -> DayDust:
 
 @dataclass(frozen=True)
 class DustShare:
-    """What the jobs at one working place add to the dust that the person breathes over the day, by
-    the middle allowances.
+    """What one operation (a machine's working place in one wood, or work by hand) adds to the dust
+    that the person breathes over the day, by the middle allowances.
 
     Attributes:
         machine: The id of the machine, or of work by hand.
-        name: The machine, with its working place where it has several.
+        name: The machine, with its working place where it has several, and the wood where the day
+            has it in more than one.
         minutes: How long all its jobs take, min.
         missed: The share of the day's dose that its hoods missed, 0 to 1.
         returned: The share that came back through the collector's filter.
         caught: Whether anything at all catches its dust.
+        dose: What it adds, mg s/m³: by it a day with a change is held against the day without.
     """
 
     machine: str
@@ -71,6 +73,7 @@ class DustShare:
     missed: float
     returned: float
     caught: bool
+    dose: float = 0.0
 
     @property
     def words(self) -> str:
@@ -95,18 +98,18 @@ class DustShare:
 
 
 def dust_budget(now: Assessment, found: RoomDay) -> tuple[DustShare, ...]:
-    """The share of every working place in what the person breathes over a day, at the tools and
+    """The share of every operation in what the person breathes over a day, at the tools and
     between them, the largest first.
 
     The rooms' air is linear in what is made, so that the shares add up to the whole. Empty where
     nothing makes dust. Raises nothing.
     """
     day = found.day
-    groups = _jobs_by_place(day)
+    groups = _jobs_by_operation(day)
     place_of = {job: place for place, jobs in enumerate(groups) for job in jobs}
     ways = {job: released(now, day, job, "mid") for job in place_of}
     air = stretches(now, day, "mid")
-    # For each stretch what every working place puts into each room: missed, and returned.
+    # For each stretch what every operation puts into each room: missed, and returned.
     made, clock = [], 0.0
     for stretch in air:
         source = np.zeros((len(found.rooms), 2 * len(groups)))
@@ -122,11 +125,12 @@ def dust_budget(now: Assessment, found: RoomDay) -> tuple[DustShare, ...]:
     shares = [
         DustShare(
             day.jobs[jobs[0]].machine,
-            job_name(day.project, day.jobs[jobs[0]].machine, day.jobs[jobs[0]].place),
+            _operation(day, jobs[0], groups),
             math.fsum(day.jobs[job].minutes for job in jobs),
             doses[2 * place] / whole,
             doses[2 * place + 1] / whole,
             any(_is_caught(day, job, ways[job][0]) for job in jobs),
+            doses[2 * place] + doses[2 * place + 1],
         )
         for place, jobs in enumerate(groups)
         if whole > 0
@@ -134,14 +138,53 @@ def dust_budget(now: Assessment, found: RoomDay) -> tuple[DustShare, ...]:
     return tuple(sorted(shares, key=lambda share: -share.whole))
 
 
-def _jobs_by_place(day: Day) -> list[list[int]]:
-    """The jobs of a day that make dust, by number, those at one working place together."""
-    groups: dict[tuple[str, str | None], list[int]] = {}
+@dataclass(frozen=True)
+class BeforeAndAfter:
+    """An operation's share of the day's dose as it is, and after a change, both of the dose as it
+    is: so that what all become is what is left of the whole.
+    """
+
+    share: DustShare
+    now: float
+    then: float
+
+
+def before_and_after(
+    now: Sequence[DustShare], then: Sequence[DustShare]
+) -> tuple[BeforeAndAfter, ...]:
+    """What every operation adds as it is and after a change, the largest first. Raises nothing.
+
+    What makes no dust any more comes to nothing.
+    """
+    whole = math.fsum(share.dose for share in now)
+    after = {(share.machine, share.name): share.dose for share in then}
+    return tuple(
+        BeforeAndAfter(
+            share, share.dose / whole, after.get((share.machine, share.name), 0.0) / whole
+        )
+        for share in now
+    )
+
+
+def _jobs_by_operation(day: Day) -> list[list[int]]:
+    """The jobs of a day that make dust, by number, those at one working place in one wood
+    together.
+    """
+    groups: dict[tuple[str, str | None, str | None], list[int]] = {}
     for step in day.steps:
         if step.job is not None and day.made[step.job].fine > 0:
             job = day.jobs[step.job]
-            groups.setdefault((job.machine, job.place), []).append(step.job)
+            groups.setdefault((job.machine, job.place, job.wood), []).append(step.job)
     return list(groups.values())
+
+
+def _operation(day: Day, job: int, groups: Sequence[Sequence[int]]) -> str:
+    """What an operation is called: with its wood only where that tells it from another one."""
+    item = day.jobs[job]
+    name = job_name(day.project, item.machine, item.place)
+    at_it = [day.jobs[jobs[0]] for jobs in groups]
+    alike = [other for other in at_it if (other.machine, other.place) == (item.machine, item.place)]
+    return name if len(alike) < 2 else f"{name}, {item.wood or 'usual wood'}"
 
 
 def _is_caught(day: Day, job: int, missed: Sequence[float]) -> bool:

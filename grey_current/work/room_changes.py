@@ -23,6 +23,7 @@ from grey_current.shop.work_edits import with_work
 from grey_current.shop.work_plan import AirCleaner
 from grey_current.work.day import served_by_collectors
 from grey_current.work.day_plan import plan_day
+from grey_current.work.dust_budget import DustShare, dust_budget
 from grey_current.work.materials import aid_kinds
 from grey_current.work.room_day import RoomDay, room_day
 
@@ -34,14 +35,23 @@ CLEANER_MODELS = (
 )
 
 
+# The share of the dust from which on a change is worth a line; how many are looked into.
+LEAST_LESS, LOOKED_INTO = 0.02, 5
+
+
 @dataclass(frozen=True)
 class RoomChange:
-    """A change, the dust over eight hours before and after (mg/m³), and what it costs in words."""
+    """A change, the dust over eight hours before and after (mg/m³), and what it costs in words.
+
+    Attributes:
+        dust: Whose dust it is with the change; for the best changes only.
+    """
 
     change: Change
     before: float
     after: float
     costs: str = ""
+    dust: tuple[DustShare, ...] = ()
 
     @property
     def less(self) -> float:
@@ -57,7 +67,8 @@ def room_changes(
     None that is worth little, and none that leaves the shop worse by the one judgement; what gets
     worse on the side is said with what it costs.
     """
-    found, day, room = [], base.day, base.worst_room
+    day, room = base.day, base.worst_room
+    found: list[tuple[RoomChange, Assessment, RoomDay]] = []
     before = base.dose(room)
     if before <= 0:
         return []
@@ -67,7 +78,8 @@ def room_changes(
             return []
         try:
             then = _with_change(now, change)
-            after = room_day(then, plan_day(then, day.jobs, day.order)).dose(room)
+            changed_day = room_day(then, plan_day(then, day.jobs, day.order))
+            after = changed_day.dose(room)
         except (GreyCurrentError, ValueError):
             continue
         judged = judge(then.counted, was)
@@ -80,8 +92,14 @@ def room_changes(
         )
         if mine or judged.trouble <= was.trouble + SAME:
             said = (item.words for item in worse)
-            found.append(RoomChange(change, before, after, "; ".join((costs, *said))))
-    return sorted((c for c in found if c.less > 0.02), key=lambda c: -c.less)
+            made = RoomChange(change, before, after, "; ".join((costs, *said)))
+            found.append((made, then, changed_day))
+    found.sort(key=lambda item: -item[0].less)
+    return [
+        replace(made, dust=dust_budget(then, changed_day)) if place < LOOKED_INTO else made
+        for place, (made, then, changed_day) in enumerate(found)
+        if made.less > LEAST_LESS
+    ]
 
 
 def _with_change(now: Assessment, change: Change) -> Assessment:

@@ -74,6 +74,8 @@ class Workspace(OpenProject):
         self.save_drawing: Callable[[str, dict[str, float]], None] = lambda template, figures: None
         # What asks where to save the sticker of a monthly reading; the window puts its own here.
         self.save_sticker: Callable[[Monthly], None] = lambda found: None
+        # What shows all readings as a table; the strip puts its own here.
+        self.show_readings: Callable[[], None] = lambda: None
         # What opens the logbook; the window puts its own here.
         self.show_logbook: Callable[[], None] = lambda: None
         # The instrument on a line that figures may be taken from.
@@ -104,6 +106,8 @@ class Workspace(OpenProject):
         self.clock: float | None = None
         # The job of the day that is looked at, from 0.
         self.job: int | None = None
+        # The change after which it is shown whose dust is left, by its words; "" for the best.
+        self.dust_after = ""
         # What the strip of the Build stage shows.
         self.face: BuildFace = "parts"
         # The budget for which phases are being proposed.
@@ -430,6 +434,11 @@ class Workspace(OpenProject):
         if face != self.face:
             self.face = face
             self._tell(look=True)
+
+    def show_dust_after(self, words: str) -> None:
+        """Show whose dust is left after another change, by its words."""
+        self.dust_after = words
+        self._tell(look=True)
 
     def add_minutes(self, machine: str) -> None:
         """Ten more minutes of the day at a machine. Raises `InputError` for an unknown one."""

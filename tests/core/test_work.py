@@ -43,7 +43,7 @@ from grey_current.work.chores import chores
 from grey_current.work.day_plan import plan_day
 from grey_current.work.day_tasks import better_neighbours, better_order, tasks_of
 from grey_current.work.day_text import day_words, guess, parse_day, read_day
-from grey_current.work.dust_budget import dust_budget
+from grey_current.work.dust_budget import before_and_after, dust_budget
 from grey_current.work.exposure import exposure
 from grey_current.work.materials import (
     catching_airflow,
@@ -703,6 +703,30 @@ def test_whose_dust_it_is_shows_when_a_job_makes_none(shop):
     assert by_hand.way == "nothing catches it" and by_hand.returned == 0
     nothing = dust_budget(now, room_day(now, plan_day(now, parse_day("glue 10", project))))
     assert nothing == ()
+
+
+@pytest.mark.parametrize("shop", ["loft", "allotment", "two rooms"])
+def test_whose_dust_is_left_after_a_change_adds_up_to_what_is_breathed_then(shop):
+    """What the operations add up to after each change is the dose of the changed shop's own day,
+    as a share of the day's as it is; one wood more is one operation more.
+    """
+    project = two_rooms() if shop == "two rooms" else demo(shop)
+    now = assess(project)
+    names = [machine.name.lower() for machine in project.machines[:3]]
+    text = f"{names[0]} 20, {names[1]} 15 walnut, {names[0]} 5 mdf, hand sanding 10"
+    jobs = parse_day(text, project)
+    found = room_day(now, plan_day(now, jobs))
+    shares = dust_budget(now, found)
+    assert sorted(share.minutes for share in shares) == [5, 10, 15, 20]
+    assert any(share.name.endswith(", mdf") for share in shares)
+    whole, looked_into = exposure(found).person.mid, [c for c in room_changes(now, found) if c.dust]
+    assert looked_into
+    for change in looked_into:
+        both = before_and_after(shares, change.dust)
+        assert sum(row.now for row in both) == pytest.approx(1)
+        then = assess(change.change.edit(project))
+        breathed = exposure(room_day(then, plan_day(then, jobs))).person.mid
+        assert sum(row.then for row in both) == pytest.approx(breathed / whole, abs=2e-3)
 
 
 @pytest.mark.parametrize("cleaners", [0, 1])

@@ -223,4 +223,5 @@ def test_a_particle_counter_is_read_at_the_work_stage(window, hands, qtbot):
     hands.keys("Ctrl+8")
     wait_for_keep(window, qtbot)
     assert workspace.computed.doubt.logged[-1].standing == "of the room"
-    assert "narrows how much dust" in facts(window)
+    window.strip.view.setCurrentText("Readings")
+    assert window.strip.readings.table.rows[-1].cells[-1] == "narrows the room's dust"

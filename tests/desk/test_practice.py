@@ -166,11 +166,11 @@ def test_what_is_complained_of_parts_the_readings(window, hands, qtbot):
     workspace.select(None)
     wait_for_keep(window, qtbot)
     assert (
-        "Taken since it is wrong" in facts(window) and workspace.computed.doubt.fit.readings == ()
+        "taken since it is wrong" in facts(window) and workspace.computed.doubt.fit.readings == ()
     )
     hands.choose("complaint", "nothing")
     wait_for_keep(window, qtbot)
-    assert workspace.project.keep.complaint is None and "Taken since" not in facts(window)
+    assert workspace.project.keep.complaint is None and "taken since" not in facts(window)
 
 
 def test_figures_from_an_instrument_on_a_line(window, hands, qtbot, monkeypatch):

@@ -11,7 +11,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QDialog, QFileDialog
 
 from grey_current.desk import app
-from grey_current.desk.inspector.fields import Fact
+from grey_current.desk.inspector.fields import Fact, Table
 from grey_current.desk.plain import MACHINE_DRAG
 from grey_current.files import project_file
 from grey_current.shop.demo_shops import demo_path
@@ -114,9 +114,28 @@ def test_whose_dust_it_is_and_when_to_varnish_are_said(work, hands, qtbot):
     rows = {
         s.title: [(i.label, i.value) for i in s.items if isinstance(i, Fact)] for s in page.sections
     }
-    whose = dict(rows["Whose dust"])
-    assert "nothing catches it" in whose["Hand sanding, 20 min"]
-    assert sum(int(value.split("%")[0]) for value in whose.values()) == pytest.approx(100, abs=2)
+    whose = next(
+        i for s in page.sections if s.title == "Whose dust" for i in s.items if isinstance(i, Table)
+    )
+    assert whose.headings == ("Operation", "now", "with it")
+    shown = {name: (int(now[:-1]), int(then[:-1])) for name, now, then in whose.rows}
+    assert "Hand sanding, 20 min: nothing catches it" in shown
+    total = shown.pop("All together")
+    assert total[0] == 100 == pytest.approx(sum(now for now, _ in shown.values()), abs=2)
+    assert total[1] == pytest.approx(sum(then for _, then in shown.values()), abs=2) and (
+        total[1] < 100
+    )
+    # Another change leaves other dust.
+    other = work.inspector.field("dust-after").itemText(1)
+    hands.choose("dust-after", other)
+    again = next(
+        i
+        for s in work.inspector._page.sections
+        if s.title == "Whose dust"
+        for i in s.items
+        if isinstance(i, Table)
+    )
+    assert workspace.dust_after == other and again.rows != whose.rows
     assert "after work" in dict(rows["When to varnish"])["Clean enough"]
     # The stove: a cyclone that takes the air away is not left on beside it.
     assert not any("left on" in label for label, _ in rows["When to varnish"])

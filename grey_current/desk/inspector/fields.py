@@ -115,8 +115,21 @@ class Picture:
     words: str
 
 
+@dataclass(frozen=True)
+class Table:
+    """Rows under headings: words in the first column, figures in the others.
+
+    Attributes:
+        states: A state for each row, drawn as its shape at the row's end; none at all for ().
+    """
+
+    headings: tuple[str, ...]
+    rows: tuple[tuple[str, ...], ...]
+    states: tuple[str, ...] = ()
+
+
 Field = TextField | ChoiceField | ActionField
-Item = Fact | Picture | Field
+Item = Fact | Picture | Table | Field
 
 
 @dataclass(frozen=True)

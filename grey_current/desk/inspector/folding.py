@@ -4,6 +4,7 @@ folded.
 
 from __future__ import annotations
 
+import itertools
 from collections import Counter
 from dataclasses import dataclass, replace
 
@@ -15,6 +16,7 @@ from grey_current.desk.inspector.fields import (
     Page,
     Picture,
     Section,
+    Table,
     TextField,
 )
 
@@ -117,6 +119,8 @@ def words_of(item: Item) -> int:
         return _count(f"{item.label} {item.value}")
     if isinstance(item, Picture):
         return 0
+    if isinstance(item, Table):
+        return _count(" ".join(itertools.chain(item.headings, *item.rows)))
     if isinstance(item, ActionField):
         return _count(f"{item.label} {item.detail}")
     shown = item.value

@@ -31,6 +31,7 @@ from grey_current.desk.inspector.fields import (
     Page,
     Picture,
     Section,
+    Table,
     TextField,
 )
 from grey_current.desk.inspector.folding import (
@@ -49,6 +50,7 @@ from grey_current.desk.inspector.rows import (
     WordButton,
     page_label,
 )
+from grey_current.desk.inspector.table import TableGrid
 from grey_current.desk.inspector.unit_edit import UnitEdit, group_signs
 from grey_current.desk.plain import tip
 from grey_current.desk.scroll import Scrolled
@@ -80,6 +82,7 @@ class Inspector(QFrame):
         self._complaints: dict[str, Complaint] = {}
         self._values: list[tuple[QLabel | None, QLabel, Mark | None]] = []
         self._pictures: list[DrawnPicture] = []
+        self._tables: list[TableGrid] = []
         self._findings = QVBoxLayout()
         self._said: dict[str, QLabel] = {}
         self._look = FirstLook({}, {}, 0)
@@ -148,7 +151,7 @@ class Inspector(QFrame):
     def _build(self, shown: Page, busy: str) -> None:
         """Make the page's widgets; `busy` is the section in which somebody has the keyboard."""
         self.fields, self._items, self._values, self._folds = {}, {}, [], {}
-        self._where, self._pictures = {}, []
+        self._where, self._pictures, self._tables = {}, [], []
         body = QWidget()
         layout = QVBoxLayout(body)
         layout.setContentsMargins(12, SPACE, 10, SPACE)
@@ -212,7 +215,9 @@ class Inspector(QFrame):
         hidden = QWidget()
         hidden.setLayout(self._grid_of(rest))
         layout.addWidget(hidden)
-        self._where |= {item.key: title for item in rest if not isinstance(item, Fact | Picture)}
+        self._where |= {
+            item.key: title for item in rest if not isinstance(item, Fact | Picture | Table)
+        }
         self._folds[title] = head, hidden
         self._show_fold(title)
 
@@ -304,6 +309,7 @@ class Inspector(QFrame):
             words.setText(getattr(shown, said))
         # In the order in which they were built.
         facts, pictures = iter(self._values), iter(self._pictures)
+        tables = iter(self._tables)
         for section in shown.sections:
             self._folds[section.title][0].say_beside(section.summary)
             for item in section.items:
@@ -317,6 +323,9 @@ class Inspector(QFrame):
                     continue
                 if isinstance(item, Picture):
                     next(pictures).show_item(item)
+                    continue
+                if isinstance(item, Table):
+                    next(tables).show_item(item)
                     continue
                 self._items[item.key] = item
                 field = self.fields[item.key]
@@ -346,6 +355,11 @@ class Inspector(QFrame):
             drawn = DrawnPicture(item, self.colours)
             self._pictures.append(drawn)
             grid.addWidget(drawn, row, 0, 1, 3)
+            return 1
+        if isinstance(item, Table):
+            table = TableGrid(item, self.colours)
+            self._tables.append(table)
+            grid.addWidget(table, row, 0, 1, 3)
             return 1
         if not isinstance(item, ActionField):
             grid.addWidget(page_label(item.label, "soft"), row, 0)
@@ -560,6 +574,8 @@ def _face(item: Item) -> object:
         return bool(item.label), bool(item.state)
     if isinstance(item, Picture):
         return "picture"
+    if isinstance(item, Table):
+        return item.headings, len(item.rows), bool(item.states)
     detail = item.detail if isinstance(item, ActionField) else ""
     primary = isinstance(item, ActionField) and item.primary
     return (

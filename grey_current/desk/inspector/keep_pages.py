@@ -8,7 +8,15 @@ import datetime
 from collections.abc import Callable
 
 from grey_current.dates import date_words
-from grey_current.desk.inspector.fields import ActionField, ChoiceField, Fact, Item, Page, Section
+from grey_current.desk.inspector.fields import (
+    ActionField,
+    ChoiceField,
+    Fact,
+    Item,
+    Page,
+    Section,
+    Table,
+)
 from grey_current.desk.inspector.finding_pages import finding_page, start_action
 from grey_current.desk.inspector.lesson_pages import lesson_page
 from grey_current.desk.inspector.log_pages import coming_section, logbook_section, place_items
@@ -22,10 +30,10 @@ from grey_current.files.keep_report import pickup_band
 from grey_current.keep.answers import (
     SHOWN,
     HowSure,
-    cause_words,
+    about_cause,
     likely_causes,
-    logged_words,
     machines_through,
+    place_and_fault,
 )
 from grey_current.keep.monthly import Monthly, due_again, last_of, limit_lines, place_of, spec_of
 from grey_current.keep.reading_words import (
@@ -38,16 +46,18 @@ from grey_current.keep.reading_words import (
 from grey_current.keep.robustness import HowOften
 from grey_current.keep.uncertainty import LIKELY_ENOUGH, known_words, share_words
 from grey_current.shop.catalogue import materials
-from grey_current.shop.edits import Edit
-from grey_current.shop.keep_edits import with_instrument, with_keep, without_reading
+from grey_current.shop.keep_edits import with_instrument, with_keep
 from grey_current.shop.keep_plan import READS, Instrument, ReadingKind
 from grey_current.shop.model import Project
 from grey_current.shop.names import capital
 from grey_current.units import Display
 from grey_current.workspace import asking
+from grey_current.workspace.reading_table import READ, SAYS, reading_rows
 from grey_current.workspace.workspace import Workspace
 
 MOST_MOVED = 6
+# Readings on the page; all of them are in the strip.
+MOST_READINGS = 5
 NO_GAUGE = (
     "You need a pressure gauge. A clear hose bent into a U and half filled with water works: the "
     "difference in height is the suction."
@@ -115,7 +125,9 @@ def _shop_page(workspace: Workspace) -> Page:
         sections += [_monthly_section(workspace, one) for one in found.monthly]
     sections += [
         _next_section(workspace, found),
-        Section("Readings", tuple(_reading_items(workspace, found)), 0, str(count or "none yet")),
+        Section(
+            "Readings", tuple(_reading_items(workspace, found)), 0, _readings_summary(count, found)
+        ),
     ]
     if found is not None and found.told.causes:
         section = Section("Which fault", tuple(_fault_items(workspace, found)), 1)
@@ -125,13 +137,9 @@ def _shop_page(workspace: Workspace) -> Page:
     if project.runs:
         sections.append(complaint_section(project, start_action(workspace, "finding/start")))
     if found is not None and found.fit.moved:
-        lines = [
-            f"{capital(m.words)}; {m.left:.0%} of its uncertainty is left."
-            for m in found.fit.moved[:MOST_MOVED]
-        ]
-        sections.append(
-            Section("What your readings changed", tuple(Fact("", line) for line in lines))
-        )
+        rows = tuple((capital(m.words), f"{m.left:.0%}") for m in found.fit.moved[:MOST_MOVED])
+        table = Table(("What", "still uncertain"), rows)
+        sections.append(Section("What your readings changed", (table,)))
     if project.runs:
         sections.append(_instrument_section(project))
     sections += [coming_section(project, found), logbook_section(workspace)]
@@ -254,9 +262,9 @@ def _next_items(workspace: Workspace, found: HowSure | None) -> list[Item]:
 def _fault_items(workspace: Workspace, found: HowSure) -> list[Item]:
     names, told = workspace.computed.names, found.told
     causes = likely_causes(told)
-    items: list[Item] = [
-        Fact("", f"{n}. {cause_words(names, cause)}") for n, cause in enumerate(causes, 1)
-    ]
+    rows = tuple((place_and_fault(names, cause), f"{cause.chance:.0%}") for cause in causes)
+    items: list[Item] = [Table(("Cause", "chance"), rows)]
+    items += [Fact("", said) for cause in causes[:1] if (said := about_cause(names, cause))]
     if told.apart is not None and len(causes) > 1:
         items.append(Fact("", f"Best next check: {place_words(names, *told.apart)}."))
         if all(told.apart != (w.kind, w.machine, w.place) for w in found.wanted[:SHOWN]):
@@ -266,7 +274,6 @@ def _fault_items(workspace: Workspace, found: HowSure) -> list[Item]:
 
 def _reading_items(workspace: Workspace, found: HowSure | None) -> list[Item]:
     project = workspace.project
-    display, names = Display(project.settings.units), workspace.computed.names
     if not project.keep.readings:
         return [
             Fact(
@@ -284,31 +291,33 @@ def _reading_items(workspace: Workspace, found: HowSure | None) -> list[Item]:
             edit=lambda p, v: with_keep(p, applied=v == "yes"),
         )
     ]
-    told = {item.number: item for item in found.logged} if found is not None else {}
-    for number, reading in enumerate(project.keep.readings, 1):
-        item = told.get(number)
-        if item is None:
-            words = f"{place_words(names, reading.kind, reading.machine, reading.place)}: "
-            words += figure(display, reading.kind, reading.value)
-        else:
-            words = logged_words(names, display, item)
-        state = "short" if item is not None and item.standing != "followed" else ""
-        items.append(Fact("", f"{number}. {words}", state))
-        if not project.keep.practising:
-            away = _away(number)
-            items.append(
-                ActionField(
-                    f"reading-{number}/away",
-                    f"Delete reading {number}",
-                    step="Delete a reading",
-                    edit=away,
-                )
+    # The newest first: all of them are in the strip's table, to sort, change and delete.
+    rows = reading_rows(project, found.logged if found is not None else ())[::-1]
+    shown = rows[:MOST_READINGS]
+    items.append(
+        Table(
+            ("Where, and what it says", "You read"),
+            tuple((f"{row.words}: {row.cells[SAYS]}", row.cells[READ]) for row in shown),
+            tuple(row.state or "good" for row in shown),
+        )
+    )
+    if not project.keep.practising:
+        items.append(
+            ActionField(
+                "readings/all",
+                "All in a table",
+                step="",
+                act=workspace.show_readings,
+                detail="to sort, change or delete",
             )
+        )
     return items
 
 
-def _away(number: int) -> Edit:
-    return lambda project: without_reading(project, number)
+def _readings_summary(count: int, found: HowSure | None) -> str:
+    """How many readings there are, and how many contradict the others."""
+    aside = sum(item.standing == "aside" for item in found.logged) if found is not None else 0
+    return f"{count}, {aside} set aside" if aside else str(count or "none yet")
 
 
 # -- one machine, duct or collector
@@ -327,10 +336,9 @@ def _machine_page(workspace: Workspace, machine: str) -> Page:
         items: list[Item] = [
             Fact("", f"{pickup_band(display, item)}." if item is not None else "Working it out…")
         ]
-        items += [
-            Fact("", f"{share:.0%} of the uncertainty: {words}.")
-            for words, share in (item.matters if item else ())
-        ]
+        if item is not None and item.matters:
+            open_still = tuple((capital(words), f"{share:.0%}") for words, share in item.matters)
+            items.append(Table(("", "share of the uncertainty"), open_still))
         items += [
             Fact("", INSTRUMENT["airflow"]),
             *reading_items(workspace, "airflow", machine, ref),

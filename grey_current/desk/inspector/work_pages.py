@@ -18,6 +18,7 @@ from grey_current.desk.inspector.fields import (
     Item,
     Page,
     Section,
+    Table,
     TextField,
     measured_field,
     number_field,
@@ -39,7 +40,7 @@ from grey_current.units import Display
 from grey_current.work.chores import chores
 from grey_current.work.day_tasks import LEAST_GAIN
 from grey_current.work.day_text import day_words, guess, job_name, read_day, why_unread
-from grey_current.work.dust_budget import LEAST
+from grey_current.work.dust_budget import LEAST, DustShare, before_and_after
 from grey_current.work.ears import BEHIND, WALL_TAKES, quieter
 from grey_current.work.exposure import COUNTED, REFERENCES, Band, Verdict, exposure, figure
 from grey_current.work.materials import clean_air
@@ -103,7 +104,7 @@ def _day_page(workspace: Workspace) -> Page:
     ]
     if found is not None:
         sections += [*_change_section(found), _air_section(project, found)]
-        sections += _dust_sections(found)
+        sections += _dust_sections(workspace, found)
         sections += [*_meter_section(workspace, found), *_worth_section(found)]
     sections += [_cleaner_section(project), _house_section(project, found), _chore_section(project)]
     danger = found.room.warnings if found is not None else ()
@@ -287,12 +288,12 @@ def _air_section(project: Project, found: Worked) -> Section:
     return Section("The dust in the air", tuple(items), summary=f"to {figure(most)} mg/m³")
 
 
-def _dust_sections(found: Worked) -> list[Section]:
+def _dust_sections(workspace: Workspace, found: Worked) -> list[Section]:
     """Whose dust one breathes, and when the air is clean enough to varnish."""
     shares = [share for share in found.dust.shares if share.whole >= LEAST]
     if not shares:
         return []
-    whose = tuple(Fact(share.words, f"{share.whole:.0%}, {share.way}") for share in shares)
+    whose = _whose_dust(workspace, found)
     # One has no choice of rooms where there is but one.
     rooms = {room.id: room.name for room in found.day.project.rooms}
     names = Names(found.day.project)
@@ -319,6 +320,41 @@ def _dust_sections(found: Worked) -> list[Section]:
             open_first=bool(found.dust.early),
         ),
     ]
+
+
+def _whose_dust(workspace: Workspace, found: Worked) -> tuple[Item, ...]:
+    """What each operation adds to the dose, as it is and after the change that is chosen."""
+    looked_into = [c for c in found.changes if c.dust]
+    shares = found.dust.shares
+    if not looked_into:
+        rows = tuple(
+            (_dust_words(share), f"{share.whole:.0%}") for share in shares if share.whole >= LEAST
+        )
+        return (Table(("Operation", "share"), rows),)
+    words = [c.change.words for c in looked_into]
+    chosen = words.index(workspace.dust_after) if workspace.dust_after in words else 0
+    both = before_and_after(shares, looked_into[chosen].dust)
+    lines = [
+        (_dust_words(row.share), f"{row.now:.0%}", f"{row.then:.0%}")
+        for row in both
+        if max(row.now, row.then) >= LEAST
+    ]
+    left = sum(row.then for row in both)
+    return (
+        ChoiceField(
+            "dust-after",
+            "With",
+            words[chosen],
+            tuple((each, each) for each in words),
+            step="",
+            act=workspace.show_dust_after,
+        ),
+        Table(("Operation", "now", "with it"), (*lines, ("All together", "100%", f"{left:.0%}"))),
+    )
+
+
+def _dust_words(share: DustShare) -> str:
+    return f"{share.words}: {share.way}"
 
 
 def _meter_section(workspace: Workspace, found: Worked) -> list[Section]:

@@ -5,28 +5,24 @@ out of, each change undone like any other.
 from __future__ import annotations
 
 import datetime
-from typing import Any
 
-from PyQt6.QtCore import QAbstractTableModel, QDate, QModelIndex, QSortFilterProxyModel, Qt
+from PyQt6.QtCore import QSortFilterProxyModel, Qt
 from PyQt6.QtGui import QKeyEvent, QKeySequence, QShortcut
 from PyQt6.QtWidgets import (
     QAbstractItemView,
-    QDateEdit,
     QDialog,
     QHBoxLayout,
     QHeaderView,
     QLineEdit,
     QPushButton,
-    QStyledItemDelegate,
-    QStyleOptionViewItem,
     QTableView,
     QVBoxLayout,
     QWidget,
 )
 
 from grey_current.desk.plain import plain_label
+from grey_current.desk.row_table import SORT, DayPicker, RowTable
 from grey_current.desk.theme import SPACE
-from grey_current.errors import GreyCurrentError
 from grey_current.workspace.logbook_table import (
     CHIPS,
     COLUMNS,
@@ -42,97 +38,6 @@ from grey_current.workspace.logbook_table import (
 from grey_current.workspace.workspace import Workspace
 
 SIZE = (760, 460)
-SORT = Qt.ItemDataRole.UserRole
-
-
-class LogTable(QAbstractTableModel):
-    """The logbook's rows as a table; what is typed goes into the workspace."""
-
-    def __init__(self, workspace: Workspace) -> None:
-        super().__init__()
-        self.workspace = workspace
-        self.rows: list[LogRow] = []
-        self.complaint = ""
-        self.reload()
-
-    def reload(self) -> None:
-        """Show the logbook as it is now."""
-        rows = log_rows(self.workspace.project)
-        if rows == self.rows:
-            return
-        # The same number of lines is a line changed, perhaps in a cell that is still open.
-        if len(rows) == len(self.rows):
-            self.rows = rows
-            last = self.index(len(rows) - 1, len(COLUMNS) - 1)
-            self.dataChanged.emit(self.index(0, 0), last)
-            return
-        self.beginResetModel()
-        self.rows = rows
-        self.endResetModel()
-
-    def rowCount(self, parent: QModelIndex = QModelIndex()) -> int:  # noqa: B008
-        return 0 if parent.isValid() else len(self.rows)
-
-    def columnCount(self, parent: QModelIndex = QModelIndex()) -> int:  # noqa: B008
-        return 0 if parent.isValid() else len(COLUMNS)
-
-    def headerData(
-        self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole
-    ) -> Any:
-        if orientation == Qt.Orientation.Horizontal and role == Qt.ItemDataRole.DisplayRole:
-            return COLUMNS[section]
-        return None
-
-    def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
-        row, column = self.rows[index.row()], index.column()
-        if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.EditRole):
-            return row.cells[column]
-        if role == Qt.ItemDataRole.ToolTipRole:
-            return row.cells[column] or None
-        if role == Qt.ItemDataRole.TextAlignmentRole and column in (HOURS, CHIPS):
-            return Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
-        return row.keys[column] if role == SORT else None
-
-    def flags(self, index: QModelIndex) -> Qt.ItemFlag:
-        found = super().flags(index)
-        if index.isValid() and self.rows[index.row()].editable(index.column()):
-            return found | Qt.ItemFlag.ItemIsEditable
-        return found
-
-    def setData(self, index: QModelIndex, value: Any, role: int = Qt.ItemDataRole.EditRole) -> bool:
-        row, column = self.rows[index.row()], index.column()
-        if role != Qt.ItemDataRole.EditRole or value == row.cells[column]:
-            return False
-        try:
-            edit = typed(self.workspace.project, row, column, str(value))
-            self.workspace.edit("Change a line of the logbook", edit)
-        except GreyCurrentError as problem:
-            self.complaint = str(problem)
-            return False
-        self.complaint = ""
-        return True
-
-
-class DayPicker(QStyledItemDelegate):
-    """A date is picked from a calendar."""
-
-    def createEditor(
-        self, parent: QWidget | None, option: QStyleOptionViewItem, index: QModelIndex
-    ) -> QWidget | None:
-        del option, index
-        editor = QDateEdit(parent)
-        editor.setCalendarPopup(True)
-        editor.setDisplayFormat("yyyy-MM-dd")
-        editor.setMaximumDate(QDate.currentDate())
-        return editor
-
-    def setEditorData(self, editor: QWidget | None, index: QModelIndex) -> None:
-        if isinstance(editor, QDateEdit):
-            editor.setDate(QDate.fromString(str(index.data(SORT)), "yyyy-MM-dd"))
-
-    def setModelData(self, editor: QWidget | None, model: Any, index: QModelIndex) -> None:
-        if isinstance(editor, QDateEdit):
-            model.setData(index, editor.date().toString("yyyy-MM-dd"))
 
 
 class LogbookWindow(QDialog):
@@ -143,7 +48,14 @@ class LogbookWindow(QDialog):
         self.setWindowTitle("Logbook")
         self.resize(*SIZE)
         self.workspace = workspace
-        self.table = LogTable(workspace)
+        self.table: RowTable[LogRow] = RowTable(
+            workspace,
+            COLUMNS,
+            lambda: log_rows(workspace.project),
+            typed,
+            "Change a line of the logbook",
+            (HOURS, CHIPS),
+        )
         self.shown = QSortFilterProxyModel()
         self.shown.setSourceModel(self.table)
         self.shown.setSortRole(SORT)

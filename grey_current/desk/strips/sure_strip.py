@@ -32,9 +32,11 @@ from grey_current.units import Display
 from grey_current.workspace.workspace import Workspace
 
 if TYPE_CHECKING:
+    from grey_current.desk.strips.reading_table import ReadingTable
     from grey_current.desk.strips.trend_chart import TrendChart
 
-BANDS, OVER_TIME = "How sure", ("Air", "Suction", "Filter", "Current", "Chips", "Hours")
+BANDS, READINGS = "How sure", "Readings"
+OVER_TIME = ("Air", "Suction", "Filter", "Current", "Chips", "Hours")
 HEAD, ROW, FOOT = 28.0, 17.0, 20.0
 # Pixels for names and for figures beside the bands: where it is roomy, and where it is not, where
 # the figures are left out (the row's words say what they come to).
@@ -63,10 +65,12 @@ class SureStrip(StripPanel):
         self._first = 0
         self._widest = LEAST_SCALE
         self.trend: TrendChart | None = None
+        self.readings: ReadingTable | None = None
         self.view = ChoiceBox(self)
         self.view.setAccessibleName("What the strip shows")
-        self.view.addItems([BANDS, *OVER_TIME])
+        self.view.addItems([BANDS, READINGS, *OVER_TIME])
         self.view.currentTextChanged.connect(self.on_view)
+        workspace.show_readings = lambda: self.view.setCurrentText(READINGS)
 
     def show_workspace(self, palette: Palette | None = None) -> None:
         """Show the workspace as it is now."""
@@ -77,14 +81,24 @@ class SureStrip(StripPanel):
         self.view.setVisible(self.has_something)
         if self.trend is not None and self.trend.isVisible():
             self.trend.show_kind(self.view.currentText(), self.colours)
+        if self.readings is not None and self.readings.isVisible():
+            self.readings.show_workspace(self.colours)
 
     def on_view(self, name: str) -> None:
-        """Show the bands, or what was logged over time."""
-        if self.trend is None:
+        """Show the bands, the readings, or what was logged over time."""
+        # Charts and tables are made when somebody first looks at them.
+        if name == READINGS and self.readings is None:
+            from grey_current.desk.strips.reading_table import ReadingTable  # noqa: PLC0415
+
+            self.readings = ReadingTable(self.workspace, self.colours, self)
+        if name in OVER_TIME and self.trend is None:
             from grey_current.desk.strips.trend_chart import TrendChart  # noqa: PLC0415
 
             self.trend = TrendChart(self.workspace, self.colours, self)
-        self.trend.setVisible(name != BANDS)
+        if self.readings is not None:
+            self.readings.setVisible(name == READINGS)
+        if self.trend is not None:
+            self.trend.setVisible(name in OVER_TIME)
         self._place()
         self.show_workspace()
 
@@ -95,11 +109,12 @@ class SureStrip(StripPanel):
     def _place(self) -> None:
         wide = self.view.sizeHint().width()
         self.view.setGeometry(int(self.width() - LEFT - wide), 2, wide, int(HEAD) - 3)
-        if self.trend is not None:
-            top = int(HEAD) + 4
-            self.trend.setGeometry(
-                int(LEFT), top, int(self.width() - 2 * LEFT), self.height() - top - 4
-            )
+        top = int(HEAD) + 4
+        for shown in (self.trend, self.readings):
+            if shown is not None:
+                shown.setGeometry(
+                    int(LEFT), top, int(self.width() - 2 * LEFT), self.height() - top - 4
+                )
 
     @property
     def found(self) -> HowSure | None:
@@ -162,7 +177,7 @@ class SureStrip(StripPanel):
         painter.setFont(font("small", bold=True))
         head = QRectF(LEFT, 4, self.width() - 3 * LEFT - self.view.width(), self.line(HEAD - 6))
         draw_cut(painter, head, self._head())
-        if self.trend is not None and self.trend.isVisible():
+        if self.view.currentText() != BANDS:
             painter.end()
             return
         rows = self.rows
@@ -185,6 +200,8 @@ class SureStrip(StripPanel):
     def _head(self) -> str:
         if self.trend is not None and self.trend.isVisible():
             return self.trend.words
+        if self.readings is not None and self.readings.isVisible():
+            return self.readings.words
         found, project = self.found, self.workspace.project
         if not project.runs:
             return "No ducts yet: how sure their airflows are comes with them."
