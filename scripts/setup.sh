@@ -62,7 +62,8 @@ setup() { # runtime | dev
     .venv/bin/python -m pip install -q --disable-pip-version-check --no-build-isolation --no-deps -e . 2>.venv/install.log ||
         { cat .venv/install.log >&2; return 1; }
     .venv/bin/python -m compileall -q grey_current # so that the first start is as quick as the next
-    echo "Compiling the solver"
+    echo "Compiling the solver and the view in space"
     .venv/bin/python -m grey_current.air.compiled
+    .venv/bin/python -m grey_current.build.solid.view
     echo "$sum" >".venv/.ready-$wanted"
 }

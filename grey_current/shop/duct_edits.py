@@ -23,6 +23,8 @@ from grey_current.shop.room import walls
 # m between a main and the beam or ceiling above it.
 UNDER = 0.05
 LEAST_RUN = 0.05
+# m up or down within which a duct is level.
+SAME_HEIGHT = 0.01
 # m of a change of height under which a duct just goes on.
 LEAST_RISE = 0.15
 # m of floor boards over a duct that lies under them. Allowance.
@@ -265,6 +267,49 @@ def with_points_moved(project: Project, chosen: Iterable[str], dx: float, dy: fl
         for p in project.points
     )
     return project.replaced(points=points)
+
+
+def with_height_changed(project: Project, run: str, dz: float) -> Project:
+    """The project with a duct raised by `dz` m: a level one with all that is level with it and
+    joined to it, a drop or slope by its lower end.
+
+    What stands at a machine or a collector stays there. Raises `RefusedEdit` where no joint can
+    follow, `InputError` for an unknown run or a height that cannot be.
+    """
+    if run not in project.run:
+        raise InputError("duct", run, "choose a duct of this shop")
+    ends = [end for end in project.run[run].ends if end in project.point]
+    if not ends:
+        raise RefusedEdit(
+            called(project, run), "another height", "both its ends are at machines or collectors"
+        )
+    low = min(ends, key=lambda end: project.point[end].height)
+    group = _level_with(project, low) if _is_level(project, project.run[run]) else {low}
+    points = tuple(
+        checked(p, p.id, {"height": round(p.height + dz, 4)}) if p.id in group else p
+        for p in project.points
+    )
+    return project.replaced(points=points)
+
+
+def _is_level(project: Project, run: Run) -> bool:
+    a, b = position(project, run.start), position(project, run.end)
+    return abs(a[2] - b[2]) < SAME_HEIGHT and not upright(project, run)
+
+
+def _level_with(project: Project, point: str) -> set[str]:
+    """The joints that level ducts lead to from a joint, itself among them."""
+    level = [run for run in project.runs if _is_level(project, run)]
+    found, waiting = {point}, [point]
+    while waiting:
+        here = waiting.pop()
+        for run in level:
+            if here in run.ends:
+                (other,) = [end for end in run.ends if end != here] or [here]
+                if other in project.point and other not in found:
+                    found.add(other)
+                    waiting.append(other)
+    return found
 
 
 def last_heading(project: Project, point: str) -> tuple[float, float] | None:

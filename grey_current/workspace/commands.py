@@ -391,6 +391,9 @@ VIEW_COMMANDS = (
     Command("zoom-in", "Zoom in", "View", lambda d: d.zoom(1.25), "Ctrl++; Ctrl+=; +"),
     Command("zoom-out", "Zoom out", "View", lambda d: d.zoom(0.8), "Ctrl+-; -"),
     Command("fit", "Fit the floor", "View", lambda d: d.fit(), "F"),
+    Command("view-plan", "Plan", "View", lambda d: d.show_view("plan"), "2"),
+    Command("view-space", "The shop in space", "View", lambda d: d.show_view("space"), "3"),
+    Command("view-both", "Plan and space side by side", "View", lambda d: d.show_view("both"), "4"),
     Command(
         "lanes",
         "Lanes of all machines / of the selected one",

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Protocol
+from typing import Literal, Protocol
 
 from grey_current.workspace.workspace import Workspace
 
@@ -68,6 +68,10 @@ class Plans(Protocol):
         """Delete the floor plan."""
 
 
+# What the floor shows: the plan, the shop in space, or both side by side.
+FloorView = Literal["plan", "space", "both"]
+
+
 class Desk(Protocol):
     """What commands ask of the window: its dialogs, its floor and its look."""
 
@@ -120,6 +124,9 @@ class Desk(Protocol):
 
     def fit(self) -> object:
         """Show the whole floor."""
+
+    def show_view(self, name: FloorView) -> object:
+        """Show the plan, the shop in space, or both side by side."""
 
     def zoom(self, factor: float) -> object:
         """Closer (factor above 1) or farther."""

@@ -7,6 +7,7 @@ from __future__ import annotations
 import os
 from collections.abc import Callable
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QResizeEvent, QShowEvent
@@ -33,6 +34,7 @@ from grey_current.desk.shell.throttle_timer import ThrottleTimer
 from grey_current.desk.shell.underlay_dialogs import UnderlayDialogs
 from grey_current.desk.shell.verdict_bar import Banner, VerdictBar
 from grey_current.desk.shell.work_dialogs import WorkDialogs
+from grey_current.desk.space.floor_views import FloorViews
 from grey_current.desk.stages import STAGE_VIEWS, StripMaker, stage_page, strip_maker
 from grey_current.desk.strips.panel import StripPanel
 from grey_current.desk.theme import PALETTES, SPACE, style_sheet
@@ -40,6 +42,7 @@ from grey_current.errors import GreyCurrentError
 from grey_current.shop.collectors import Collector
 from grey_current.shop.room import Feature, Opening
 from grey_current.workspace.commands import kind_of_selection
+from grey_current.workspace.desk import FloorView
 from grey_current.workspace.jobs import (
     Advice,
     AskHowSure,
@@ -54,6 +57,9 @@ from grey_current.workspace.open_project import ProjectChanged
 from grey_current.workspace.placing import Placeable
 from grey_current.workspace.settings import UserSettings
 from grey_current.workspace.workspace import Workspace
+
+if TYPE_CHECKING:
+    from grey_current.desk.space.space_view import SpaceView
 
 # Pixels across from which the caution has room beside the menus.
 CAUTION_FROM = 1000
@@ -94,7 +100,8 @@ class MainWindow(QMainWindow):
             "Estimates for planning, not a certificate. Mains, gas and fire safety: local code "
             "and licensed people."
         )
-        self.panes = Panes(self.rack, self.floor, self.strips, self.inspector, settings)
+        self.views = FloorViews(self.floor, self._made_space)
+        self.panes = Panes(self.rack, self.views, self.strips, self.inspector, settings)
         self.panes.show_palette(self.colours)
         self.background = Background(workspace)
         self.search = FindingsSearch(workspace)
@@ -102,7 +109,7 @@ class MainWindow(QMainWindow):
         self._lay_out()
         self.menus.build()
         self._connect_signals()
-        self.floor.set_moving(self._wants_motion())
+        self.views.set_moving(self._wants_motion())
         self.floor.set_all_lanes(self.settings.get("lanes") == "all")
         self._show_frame()
         self._ask_findings()
@@ -145,6 +152,16 @@ class MainWindow(QMainWindow):
         self.floor.menu_asked.connect(self.on_menu_asked)
         self.rack.menu_asked.connect(self.on_menu_asked)
 
+    def _made_space(self) -> SpaceView:
+        """The view in space, when it is first wanted."""
+        from grey_current.desk.space.space_view import SpaceView  # noqa: PLC0415
+
+        space = SpaceView(self.workspace, self.colours)
+        space.refused.connect(self.say)
+        space.menu_asked.connect(self.on_menu_asked)
+        space.set_moving(self.floor.moving)
+        return space
+
     @property
     def strip(self) -> StripPanel:
         """The strip that is wanted; each is made when it is first."""
@@ -167,7 +184,7 @@ class MainWindow(QMainWindow):
         self.verdict_bar.show_workspace()
         self.rack.show_workspace()
         self.keeping.show_workspace()
-        self.floor.show_workspace(refit=other_shop and notice.look)
+        self.views.show_workspace(refit=other_shop and notice.look)
         if self.workspace.in_gesture:
             self._side_timer.start()
         else:
@@ -205,14 +222,14 @@ class MainWindow(QMainWindow):
         if isinstance(job, AskHowSure):
             self.verdict_bar.show_workspace()
             self.rack.show_workspace()
-            self.floor.show_workspace()
+            self.views.show_workspace()
             self.background.ask()  # how often advice holds is asked once all else is known
         if self.workspace.asked is None:
             self.inspector.show_workspace()
         elif (
             row := self.workspace.pointed_row
         ) is not None and row.shown is not self.floor.scene.project:
-            self.floor.show_workspace()
+            self.views.show_workspace()
 
     def _take_phases(self, found: Result) -> None:
         """Take the phases that were proposed, or say why there are none."""
@@ -248,12 +265,12 @@ class MainWindow(QMainWindow):
         if name == "theme":
             self.colours = PALETTES[choice]
             self.setStyleSheet(style_sheet(self.colours))
-            for panel in (self.stage_bar, self.verdict_bar, self.rack, self.floor, self.inspector):
+            for panel in (self.stage_bar, self.verdict_bar, self.rack, self.views, self.inspector):
                 panel.show_workspace(palette=self.colours)
             for strip in self._panels.values():
                 strip.show_workspace(palette=self.colours)
             self.panes.show_palette(self.colours)
-        self.floor.set_moving(self._wants_motion())
+        self.views.set_moving(self._wants_motion())
         self.floor.set_all_lanes(self.settings.get("lanes") == "all")
         self._show_frame()
         if name == "text-size":
@@ -291,9 +308,9 @@ class MainWindow(QMainWindow):
 
     def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)
-        self.floor.show_workspace(refit=True)
+        self.views.show_workspace(refit=True)
         self._show_strip()
-        self.floor.setFocus()
+        self.views.in_hand.setFocus()
         if self.library.problem:
             self.say(self.library.problem)
 
@@ -327,7 +344,7 @@ class MainWindow(QMainWindow):
         """Put a thing down where it had better be, else in the middle of the floor shown."""
         x, y = self.floor.view.place(QPointF(self.floor.width() / 2, self.floor.height() / 2))
         self.attempt(lambda: self.workspace.put(placing, round(x, 2), round(y, 2), well=True))
-        self.floor.setFocus()
+        self.views.in_hand.setFocus()
 
     def on_finding_chosen(self, element: str) -> None:
         """Show what a finding is about, at the stage where it can be mended; of an offer, on its
@@ -380,16 +397,19 @@ class MainWindow(QMainWindow):
         return self.floor.stop()
 
     def focus_floor(self) -> None:
-        self.floor.setFocus()
+        self.views.in_hand.setFocus()
 
     def focus_strip(self) -> None:
         self.strip.take_keys()
 
     def fit(self) -> None:
-        self.floor.fit()
+        self.views.in_hand.fit()
 
     def zoom(self, factor: float) -> None:
-        self.floor.zoom(factor)
+        self.views.in_hand.zoom(factor)
+
+    def show_view(self, name: FloorView) -> None:
+        self.views.show_view(name)
 
     def toggle_theme(self) -> None:
         self.put_setting("theme", "dark" if self.colours.name == "light" else "light")
@@ -403,7 +423,7 @@ class MainWindow(QMainWindow):
     def toggle_pane(self, name: str) -> None:
         self.inspector.enter()
         self.panes.fold(name)
-        self.floor.setFocus()
+        self.views.in_hand.setFocus()
 
     def keep_machine(self) -> None:
         self.library.keep(
