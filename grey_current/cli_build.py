@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 import json
 from pathlib import Path
-from typing import Any
+from typing import Any, get_args
 
 from grey_current.build.bill import bill
 from grey_current.build.cuts import cutting_list
@@ -13,6 +13,8 @@ from grey_current.build.made.template import read
 from grey_current.build.made.templates import TEMPLATES, full_size, sheet, template
 from grey_current.build.phases import phase_facts, proposed_phases
 from grey_current.build.reuse import reuse
+from grey_current.build.solid.presets import Preset, preset
+from grey_current.build.solid.shop_solids import shop_solids
 from grey_current.build.standing import standing
 from grey_current.cli_files import by_the_window, file_name, printed_by, save_project
 from grey_current.design.parts.assembly import assemble
@@ -24,6 +26,7 @@ from grey_current.files import (
     laying_report,
     project_file,
     reuse_report,
+    space_files,
 )
 from grey_current.files.building_files import save_lists
 from grey_current.files.drawing_dxf import write_dxf
@@ -99,6 +102,7 @@ def add_building(commands: Commands) -> None:
     )
     phases.set_defaults(command=_phases)
     _add_papers(commands)
+    _add_space(commands)
     _add_templates(commands)
 
 
@@ -122,6 +126,29 @@ def _add_papers(commands: Commands) -> None:
         )
     papers.add_argument("--letter", action="store_true", help="pages of Letter size instead of A4")
     papers.set_defaults(command=_papers)
+
+
+def _add_space(commands: Commands) -> None:
+    space = commands.add_parser(
+        "space", help="the shop in space: glTF, OBJ or STL for other programs, or a picture"
+    )
+    space.add_argument("file", type=Path, metavar="FILE", help="a project file")
+    space.add_argument(
+        "-o",
+        dest="output",
+        type=file_name,
+        required=True,
+        metavar="FILE",
+        help=f"by the ending of its name: {', '.join(space_files.WRITERS)}",
+    )
+    space.add_argument(
+        "--from",
+        dest="look",
+        choices=get_args(Preset),
+        default="corner",
+        help="from where a picture is seen",
+    )
+    space.set_defaults(command=_space)
 
 
 def _add_templates(commands: Commands) -> None:
@@ -275,6 +302,16 @@ def _papers(options: argparse.Namespace) -> int:
         print(
             by_the_window(options.file, options.folder / "papers.pdf", "--papers", options.letter)
         )
+    return FINE
+
+
+def _space(options: argparse.Namespace) -> int:
+    path = options.output
+    check_export(path)
+    project = project_file.load(options.file)
+    solids = shop_solids(project, assemble(project))
+    camera = preset(project, options.look, *space_files.SIZE)
+    print(f"{write_export(space_files.written(solids, camera, path.name), path)}.")
     return FINE
 
 

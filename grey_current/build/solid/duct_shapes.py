@@ -39,7 +39,9 @@ def part_shape(part: PlacedPart, open_gate: bool = False) -> tuple[tuple[Tone, M
 
 def _part(part: PlacedPart, open_gate: bool) -> Shape:
     ends = part.ends
-    if len(ends) < 2:
+    if len(ends) == 1:
+        # A cap: it closes what its end is on.
+        yield "duct", tube([ends[0].at, along(ends[0].at, ends[0].out, -BAND)], ends[0].bore / 2 + SLEEVE)
         return
     a, b = ends[0], ends[1]
     if part.kind == "hose":
@@ -72,7 +74,7 @@ def _fitting(a: PartEnd, b: PartEnd) -> Shape:
     path = bend(a.at, opposite(a.out), b.at, b.out)
     share = np.linspace(0.0, 1.0, len(path))
     radii = a.bore / 2 + (b.bore - a.bore) / 2 * share + SLEEVE / 2
-    yield "duct", tube(path, list(radii))
+    yield "duct", tube(path, list(radii), ways=(opposite(a.out), b.out))
 
 
 def bend(a: XYZ, way: XYZ, b: XYZ, then: XYZ) -> list[XYZ]:
@@ -165,7 +167,8 @@ def _aligned(mesh: Mesh, at: XYZ, way: XYZ, up: XYZ) -> Mesh:
 def hose(part: PlacedPart) -> Mesh:
     """A hose from one end to the other: it leaves each along its axis and sags by its slack."""
     a, b = part.ends[0], part.ends[1]
-    return tube(hose_path(a, b, part.length or 0.0), hose_radii(a.bore), sides=SIDES - 4)
+    path = hose_path(a, b, part.length or 0.0)
+    return tube(path, hose_radii(a.bore), sides=SIDES - 4, ways=(opposite(a.out), b.out))
 
 
 def hose_radii(bore: float) -> list[float]:

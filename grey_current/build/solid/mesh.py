@@ -116,8 +116,15 @@ def _prism(shape: Any, bottom: float, top: float) -> Mesh:
     return Mesh(points, np.array(faces, dtype=np.int32))
 
 
-def tube(path: Sequence[XYZ], radii: Sequence[float] | float, sides: int = SIDES) -> Mesh:
-    """A round body along a path, with a radius (m) for each of its places, closed at both ends.
+def tube(
+    path: Sequence[XYZ],
+    radii: Sequence[float] | float,
+    sides: int = SIDES,
+    ways: tuple[XYZ, XYZ] | None = None,
+) -> Mesh:
+    """A round body along a path, with a radius (m) for each of its places, closed at both ends;
+    `ways` are the unit vectors along which it begins and ends, where the path's own steps do not
+    say so.
 
     Its rings stand square to the path; they are carried along it without a twist (double
     reflection: Wang, Jüttler, Zheng and Liu, Computation of Rotation Minimizing Frames, 2008,
@@ -125,13 +132,15 @@ def tube(path: Sequence[XYZ], radii: Sequence[float] | float, sides: int = SIDES
     """
     line = np.array(path, dtype=float)
     sizes = np.full(len(line), radii) if isinstance(radii, int | float) else np.array(radii)
-    ways = _tangents(line)
-    side = _square_to(ways[0])
+    along = _tangents(line)
+    if ways is not None:
+        along[0], along[-1] = ways
+    side = _square_to(along[0])
     turn = np.arange(sides) * (2 * math.pi / sides)
     rings = []
-    for number, (place, way, size) in enumerate(zip(line, ways, sizes, strict=True)):
+    for number, (place, way, size) in enumerate(zip(line, along, sizes, strict=True)):
         if number:
-            side = _carried(side, line[number - 1], place, ways[number - 1], way)
+            side = _carried(side, line[number - 1], place, along[number - 1], way)
         other = np.cross(way, side)
         rings.append(place + size * (np.outer(np.cos(turn), side) + np.outer(np.sin(turn), other)))
     return Mesh(np.concatenate(rings), _tube_faces(len(line), sides))

@@ -15,6 +15,7 @@ from grey_current.build.solid import raster
 from grey_current.build.solid.camera import NEAR, Camera
 from grey_current.build.solid.mesh import cuboid
 from grey_current.build.solid.shop_solids import Solid
+from grey_current.build.solid.tones import rgb
 
 Array = NDArray[np.float64]
 Colour = tuple[float, float, float]
@@ -154,7 +155,7 @@ VEIL = 0.28
 
 def _projected(
     packed: Packed, camera: Camera, width: int, height: int, cut: float
-) -> tuple[NDArray[np.float32], NDArray[np.int64]]:
+) -> tuple[Array, NDArray[np.int64]]:
     """The triangles before the eye as pixels and one over their depth, and which ones they are.
 
     What reaches behind the eye is left out if all of it does, else cut off at the nearest depth.
@@ -176,7 +177,7 @@ def _projected(
     if pieces:
         corners = np.concatenate([corners, np.array(pieces)])
         whole = np.concatenate([whole, np.array(numbers)])
-    return corners.astype(np.float32), whole
+    return corners, whole
 
 
 def _clipped(corners: Array, camera: Camera) -> list[Array]:
@@ -206,6 +207,40 @@ def _shaded(
     facing = np.abs(packed.normals[numbers] @ towards)
     bright = EVERYWHERE + (1 - EVERYWHERE) * facing
     return np.asarray(own[packed.owners[numbers]] * bright[:, None], dtype=np.float32)
+
+
+def paper_look() -> Look:
+    """How a picture is painted on light paper, in the solids' own colours."""
+    return Look(
+        lambda solid: rgb(solid.tone),
+        (244.0, 243.0, 239.0),
+        (34.0, 40.0, 44.0),
+        (11.0, 110.0, 127.0),
+    )
+
+
+def seen_triangles(
+    packed: Packed, camera: Camera, width: int, height: int, look: Look
+) -> list[tuple[str, Array]]:
+    """The triangles of which an eye sees a pixel, the farthest first: each with its colour
+    (#rrggbb) and its corners (3, 2) in pixels.
+    """
+    depth = np.zeros((height * look.times, width * look.times), dtype=np.float32)
+    hit = np.full(depth.shape, raster.NOTHING, dtype=np.int32)
+    corners, numbers = _projected(packed, camera, *depth.shape[::-1], look.cut)
+    raster.fill(corners, packed.one_sided[numbers], depth, hit, True)
+    colours = _shaded(packed, camera, numbers, look)
+    found = np.unique(hit)
+    found = found[found >= 0]
+    # One over the depth: the smallest is the farthest.
+    order = found[np.argsort(corners[found, :, 2].mean(axis=1))]
+    return [
+        (
+            "#" + "".join(f"{min(int(value), 255):02x}" for value in colours[n]),
+            corners[n, :, :2].astype(float) / look.times,
+        )
+        for n in order
+    ]
 
 
 def speck() -> Seen:

@@ -20,6 +20,7 @@ from grey_current.units import Display
 from grey_current.workspace.workspace import Workspace
 
 if TYPE_CHECKING:
+    from grey_current.build.solid.camera import Camera
     from grey_current.desk.papers.layout import PaperPage
     from grey_current.desk.papers.preview import PapersDialog
 
@@ -33,6 +34,16 @@ DRAWINGS = {
 }
 
 
+# How the shop in space may be saved, with the ending of its name.
+IN_SPACE = {
+    "glTF, for 3D programs and viewers (*.glb)": ".glb",
+    "OBJ (*.obj)": ".obj",
+    "STL (*.stl)": ".stl",
+    "Picture as lines and areas (*.svg)": ".svg",
+    "Picture (*.png)": ".png",
+}
+
+
 class BuildDialogs:
     """Asks the user about files, in dialogs of a window. Its methods raise the sentences that may
     be refused.
@@ -41,6 +52,8 @@ class BuildDialogs:
     def __init__(self, window: QWidget, workspace: Workspace, tell: Callable[[str], None]) -> None:
         self.window, self.workspace, self._tell = window, workspace, tell
         workspace.save_drawing = self.save_drawing
+        # The eye of the view in space, where that is shown; the window puts its own here.
+        self.eye: Callable[[], Camera | None] = lambda: None
 
     def save_prices(self) -> None:
         """Ask for a file and write the parts with their prices. Raises `FileError`."""
@@ -164,6 +177,31 @@ class BuildDialogs:
                 self.workspace.project, Path(chosen), {"svg", "dxf"}, self.workspace.computed.bill
             )
             self._tell(f"{len(made)} files saved in {chosen}.")
+
+    def save_space(self) -> None:
+        """Ask for a file and write the shop in space, as it is looked at. Raises `FileError`,
+        `InputError` for a name with another ending.
+        """
+        from grey_current.build.solid.presets import preset  # noqa: PLC0415
+        from grey_current.build.solid.shop_solids import shop_solids  # noqa: PLC0415
+        from grey_current.files.space_files import SIZE, written  # noqa: PLC0415
+
+        chosen, kind = QFileDialog.getSaveFileName(
+            self.window,
+            "Save the shop in space",
+            self.workspace.file_name(".glb"),
+            ";;".join(IN_SPACE),
+        )
+        if not chosen:
+            return
+        path = Path(chosen)
+        if not path.suffix:
+            path = path.with_name(path.name + IN_SPACE.get(kind, ".glb"))
+        check_export(path)
+        project = self.workspace.project
+        solids = shop_solids(project, self.workspace.computed.parts.assembly)
+        camera = self.eye() or preset(project, "corner", *SIZE)
+        self._tell(f"{write_export(written(solids, camera, path.name), path)}.")
 
     def save_drawing(self, template: str, figures: dict[str, float]) -> None:
         """Ask for a file and save the drawing of a thing to make. Raises `FileError`, `InputError`

@@ -160,6 +160,7 @@ class MainWindow(QMainWindow):
         space.refused.connect(self.say)
         space.menu_asked.connect(self.on_menu_asked)
         space.set_moving(self.floor.moving)
+        self.building.eye = lambda: space.camera if space.isVisible() else None
         return space
 
     @property

@@ -28,7 +28,8 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QSlider, QToolTip, QVBoxLayout, QWidget
 
-from grey_current.build.solid.camera import Camera, corners_of
+from grey_current.build.solid.camera import Camera
+from grey_current.build.solid.presets import Preset, all_of, ceiling_of, looking_at, preset
 from grey_current.build.solid.shop_solids import Solid, shop_solids
 from grey_current.design.flow.states import gates_open
 from grey_current.desk import glyphs
@@ -42,7 +43,6 @@ from grey_current.shop.duct_edits import with_height_changed
 from grey_current.shop.machines import Machine
 from grey_current.shop.names import called
 from grey_current.shop.places import XYZ, bodies, position
-from grey_current.shop.room import highest
 from grey_current.shop.stacking import top_of
 from grey_current.units import INCH, Display
 from grey_current.workspace.workspace import Workspace
@@ -111,9 +111,10 @@ class SpaceView(QWidget):
         bar.setSpacing(4)
         self.buttons: dict[str, QPushButton] = {}
         for name, words, act in (
-            ("above", "From above", self.from_above),
-            ("door", "From the door", self.from_door),
-            ("main", "Along the main", self.along_main),
+            ("corner", "All", lambda: self.look_from("corner")),
+            ("above", "From above", lambda: self.look_from("above")),
+            ("door", "From the door", lambda: self.look_from("door")),
+            ("main", "Along the main", lambda: self.look_from("main")),
             ("chosen", "At what is selected", self.at_selected),
             ("measure", "Measure", self.on_measure),
         ):
@@ -149,7 +150,7 @@ class SpaceView(QWidget):
         self._scene = build_scene(self.workspace, "air")
         project = self._scene.project
         if before != project.rooms:
-            steps = max(round(self._ceiling / self._step), 1)
+            steps = max(round(ceiling_of(project) / self._step), 1)
             self.cut.setRange(1, steps)
             self.cut.setValue(steps)
         if refit or (before != project.rooms and self._fitted):
@@ -157,11 +158,6 @@ class SpaceView(QWidget):
         self._of = None
         self._changed()
         self._run_clock()
-
-    @property
-    def _ceiling(self) -> float:
-        project = self.workspace.project
-        return max((highest(room) for room in project.rooms), default=2.5)
 
     @property
     def _step(self) -> float:
@@ -201,11 +197,9 @@ class SpaceView(QWidget):
 
     def fit(self) -> None:
         """Show all rooms."""
-        self._look(self.camera.fitted(self._corners(), self.width(), self.height(), BAR))
+        corners = all_of(self.workspace.project)
+        self._look(self.camera.fitted(corners, self.width(), self.height(), BAR))
         self._fitted = True
-
-    def _corners(self) -> np.ndarray:
-        return corners_of(self.workspace.project.corners, 0.0, self._ceiling)
 
     def _look(self, camera: Camera) -> None:
         self.camera, self._fitted = camera, False
@@ -215,43 +209,20 @@ class SpaceView(QWidget):
         """Nearer by a factor over one, farther by one below."""
         self._look(self.camera.zoomed(factor))
 
-    def from_above(self) -> None:
-        """Look straight down, the plan's way up."""
-        self.camera = Camera(self.camera.target, -90.0, 89.9, self.camera.far)
-        self.fit()
-
-    def from_door(self) -> None:
-        """Look in from the first door, a little from above; from the front where there is none."""
-        project = self.workspace.project
-        doors = [item for item in project.openings if item.kind != "window"]
-        middle = self._corners().mean(axis=0)
-        turn = -90.0
-        if doors:
-            x = (doors[0].start[0] + doors[0].end[0]) / 2 - middle[0]
-            y = (doors[0].start[1] + doors[0].end[1]) / 2 - middle[1]
-            turn = math.degrees(math.atan2(y, x))
-        self.camera = Camera(self.camera.target, turn, 16.0, self.camera.far)
-        self.fit()
-
-    def along_main(self) -> None:
-        """Look along the longest level duct."""
-        project = self.workspace.project
-        ends = [(position(project, run.start), position(project, run.end)) for run in project.runs]
-        a, b = max(
-            ends, key=lambda pair: math.dist(pair[0][:2], pair[1][:2]), default=((0, 0, 0),) * 2
-        )
-        turn = math.degrees(math.atan2(b[1] - a[1], b[0] - a[0])) if a != b else 0.0
-        self.camera = Camera(self.camera.target, turn + 8.0, 18.0, self.camera.far)
-        self.fit()
+    def look_from(self, name: Preset) -> None:
+        """Look at all of the shop from somewhere."""
+        size = self.width(), self.height()
+        self._look(preset(self.workspace.project, name, *size, BAR))
+        self._fitted = True
 
     def at_selected(self) -> None:
         """Go near to what is selected."""
         packed = self._packed_now()
-        chosen = self._lit()
-        places = [s.mesh.points for s in packed.solids if s.element in chosen] if packed else []
-        if places:
-            near = self.camera.fitted(np.concatenate(places), self.width(), self.height(), BAR)
-            self._look(near.zoomed(0.55))
+        if packed is not None:
+            size = (float(self.width()), float(self.height()))
+            near = looking_at(self.camera, packed.solids, self._lit(), size, BAR)
+            if near is not None:
+                self._look(near)
 
     def on_measure(self) -> None:
         """Begin to measure, or put the tape away."""
