@@ -4,18 +4,21 @@ from __future__ import annotations
 
 import argparse
 import json
+from dataclasses import asdict
 from pathlib import Path
 from typing import Any, get_args
 
 from grey_current.build.bill import bill
-from grey_current.build.cuts import cutting_list
+from grey_current.build.cuts import cutting_list, numbered
 from grey_current.build.made.template import read
 from grey_current.build.made.templates import TEMPLATES, full_size, sheet, template
 from grey_current.build.phases import phase_facts, proposed_phases
 from grey_current.build.reuse import reuse
+from grey_current.build.setting_out import SettingOut
 from grey_current.build.solid.presets import Preset, preset
 from grey_current.build.solid.shop_solids import shop_solids
 from grey_current.build.standing import standing
+from grey_current.build.steps import build_steps, step_line
 from grey_current.cli_files import by_the_window, file_name, printed_by, save_project
 from grey_current.design.parts.assembly import assemble
 from grey_current.design.parts.phase_order import phase_of
@@ -129,6 +132,10 @@ def _add_papers(commands: Commands) -> None:
 
 
 def _add_space(commands: Commands) -> None:
+    steps = commands.add_parser("steps", help="putting up step by step: what goes on what")
+    steps.add_argument("file", type=Path, metavar="FILE", help="a project file")
+    steps.add_argument("--json", action="store_true", help="the same as JSON")
+    steps.set_defaults(command=_steps)
     space = commands.add_parser(
         "space", help="the shop in space: glTF, OBJ or STL for other programs, or a picture"
     )
@@ -302,6 +309,16 @@ def _papers(options: argparse.Namespace) -> int:
         print(
             by_the_window(options.file, options.folder / "papers.pdf", "--papers", options.letter)
         )
+    return FINE
+
+
+def _steps(options: argparse.Namespace) -> int:
+    project = project_file.load(options.file)
+    found = bill(project)
+    steps = build_steps(SettingOut(found.parts, numbered(found.cuts)))
+    if options.json:
+        return _print_json({"format": "grey-current/steps/1", "steps": [asdict(s) for s in steps]})
+    print("\n".join(map(step_line, steps)) or f"{project.name}: nothing to put up.")
     return FINE
 
 

@@ -244,14 +244,14 @@ class SettingOut:
             for ident in assembly.path(ref):
                 part = assembly.part[ident]
                 if ident in listed:
-                    words.append(f"into {self._part(part)}, on the way of the {listed[ident]}")
+                    words.append(f"into {self.part_words(part)}, on the way of the {listed[ident]}")
                     break
                 listed[ident] = name[:1].lower() + name[1:]
-                words.append(self._part(part))
+                words.append(self.part_words(part))
             if words:
                 yield name, " – ".join(words)
 
-    def _part(self, part: PlacedPart) -> str:
+    def part_words(self, part: PlacedPart) -> str:
         """A part in an order: a piece by its number and length, a fitting by its letter."""
         letter = self.letter.get(part.id, "")
         if part.id in self.numbers and part.length is not None:

@@ -10,9 +10,11 @@ from collections.abc import Callable, Iterator, Sequence
 from functools import cached_property
 
 from grey_current.build.bill import Bill, bill
-from grey_current.build.cuts import CutCache
+from grey_current.build.cuts import CutCache, numbered
 from grey_current.build.phases import PhaseFacts
 from grey_current.build.progress import Progress, begun, progress
+from grey_current.build.setting_out import SettingOut
+from grey_current.build.steps import Step, build_steps
 from grey_current.design.diagnosis.diagnose import Diagnosis
 from grey_current.design.findings.all_findings import AIR_RULES, GROUND_RULES, steps
 from grey_current.design.findings.finding import Finding, Inspection, in_order
@@ -262,6 +264,11 @@ class DerivedState:
         return bill(self.assessment.project, self.parts, quick=self._cuttings)
 
     @cached_property
+    def steps(self) -> tuple[Step, ...]:
+        """The order in which the ductwork is put up. Raises as `bill` does."""
+        return build_steps(SettingOut(self.parts, numbered(self.bill.cuts)))
+
+    @cached_property
     def progress(self) -> Progress | None:
         """How far the building is; None where nothing is ticked."""
         project = self.assessment.project
@@ -279,7 +286,8 @@ class DerivedState:
         """Keep how pipe is cut, for all projects that want the same pieces, and the phases."""
         self._cuttings = dict([*self._cuttings.items(), *found.known.items()][-KEPT_CUTTINGS:])
         self._phases = found.phases
-        self.__dict__.pop("bill", None)
+        for stale in ("bill", "steps"):
+            self.__dict__.pop(stale, None)
 
     # -- two designs
 

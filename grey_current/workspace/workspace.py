@@ -10,6 +10,7 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Any, Literal
 
+from grey_current.build.steps import Step
 from grey_current.design.diagnosis.words import root_words
 from grey_current.design.findings.verdict import verdict
 from grey_current.design.flow.assessment import Assessment, ScenarioAir
@@ -50,7 +51,7 @@ from grey_current.workspace.stages import stage, stepped
 
 # Stages at which an offer of the search stays open.
 LAYING_STAGES = ("collector", "air", "gates")
-BuildFace = Literal["parts", "cuts", "phases"]
+BuildFace = Literal["parts", "cuts", "steps", "phases"]
 # Pages of finding a fault: none, what is noticed, at which machine, the next step, whether it is
 # well again.
 Finding = Literal["", "ask", "which", "step", "check"]
@@ -76,6 +77,8 @@ class Workspace(OpenProject):
         self.save_sticker: Callable[[Monthly], None] = lambda found: None
         # What shows all readings as a table; the strip puts its own here.
         self.show_readings: Callable[[], None] = lambda: None
+        # What shows the shop in space; the window puts its own here.
+        self.show_space: Callable[[], None] = lambda: None
         # What opens the logbook; the window puts its own here.
         self.show_logbook: Callable[[], None] = lambda: None
         # The instrument on a line that figures may be taken from.
@@ -110,6 +113,8 @@ class Workspace(OpenProject):
         self.dust_after = ""
         # What the strip of the Build stage shows.
         self.face: BuildFace = "parts"
+        # The step of putting up that is looked at, from 1.
+        self.step = 1
         # The budget for which phases are being proposed.
         self.phase_budget: float | None = None
         # Whether the strip's own offer to lay ducts was put away in this shop.
@@ -434,6 +439,18 @@ class Workspace(OpenProject):
         if face != self.face:
             self.face = face
             self._tell(look=True)
+
+    @property
+    def steps_shown(self) -> tuple[Step, ...]:
+        """The steps of putting up while they are looked at, up to the one in hand; else none."""
+        if self.stage != "build" or self.face != "steps":
+            return ()
+        return self.computed.steps[: self.step]
+
+    def show_step(self, number: int) -> None:
+        """Look at a step of putting up, from 1; one beyond the ends is the first or the last."""
+        self.step = min(max(number, 1), max(len(self.computed.steps), 1))
+        self._tell(look=True)
 
     def show_dust_after(self, words: str) -> None:
         """Show whose dust is left after another change, by its words."""

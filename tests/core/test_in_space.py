@@ -19,11 +19,15 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from grey_current import cli
+from grey_current.build.bill import bill
+from grey_current.build.cuts import CutCache, numbered
+from grey_current.build.setting_out import SettingOut
 from grey_current.build.solid.camera import NEAR, Camera, corners_of
 from grey_current.build.solid.machine_shapes import machine_shape
 from grey_current.build.solid.presets import all_of, looking_at, preset
 from grey_current.build.solid.shop_solids import duct_solids, part_solids, shop_solids
 from grey_current.build.solid.view import Look, Packed, paper_look, seen
+from grey_current.build.steps import build_steps, step_line
 from grey_current.design.parts.assembly import assemble
 from grey_current.errors import InputError, RefusedEdit
 from grey_current.files import space_files
@@ -270,11 +274,50 @@ def test_files_are_what_another_library_reads(name):
     assert (rows[:, 1::3] == (picture >> 16) & 255).all() and not rows[:, 0].any()
 
 
+@pytest.mark.parametrize("name", SHOPS)
+def test_every_part_goes_up_once_on_something_that_stands(name):
+    found = bill(SHOPS[name], quick=CutCache())
+    steps = build_steps(SettingOut(found.parts, numbered(found.cuts)))
+    assembly = found.parts.assembly
+    assert [s.number for s in steps] == list(range(1, len(steps) + 1))
+    counted = Counter(part for step in steps for part in step.parts)
+    assert set(counted) == set(assembly.part) and set(counted.values()) <= {1}
+    inlets = {end[0] for c in SHOPS[name].collectors for end in assembly.ports.get(c.id, [])}
+    up: set[str] = set()
+    for step in steps:
+        joined = {
+            there[0]
+            for part in step.parts
+            for n in range(len(assembly.part[part].ends))
+            if (there := assembly.joins.get((part, n))) is not None
+        }
+        on_its_own = step.joint == "begins on its own"
+        assert on_its_own or joined & up or set(step.parts) & inlets, step
+        # Nothing that could hang on what is up begins on its own.
+        assert not (on_its_own and joined & up)
+        up |= set(step.parts)
+        assert step_line(step).startswith(f"{step.number}. ")
+
+
+def test_the_main_goes_up_before_what_branches_off_it():
+    found = bill(demo(), quick=CutCache())
+    steps = build_steps(SettingOut(found.parts, numbered(found.cuts)))
+    order = list(dict.fromkeys(step.run for step in steps))
+    assert order.index("main-8") < order.index("bandsaw-branch") < order.index("saw-branch")
+    assert steps[0].joint == "over the inlet of the cyclone"
+    assert steps[1].words.startswith("Piece") and steps[1].joint.endswith("the adaptor")
+
+
 def test_the_command_writes_a_file_or_says_why_not(tmp_path, capsys):
     path = tmp_path / "shop.glb"
     assert cli.main(["space", str(demo_path("loft")), "-o", str(path)]) == 0
     length, kind = struct.unpack("<II", path.read_bytes()[12:20])
     assert kind == 0x4E4F534A and json.loads(path.read_bytes()[20 : 20 + length])["meshes"]
+    capsys.readouterr()
+    assert cli.main(["steps", str(demo_path("loft")), "--json"]) == 0
+    steps = json.loads(capsys.readouterr().out)["steps"]
+    assert cli.main(["steps", str(demo_path("loft"))]) == 0
+    assert len(capsys.readouterr().out.splitlines()) == len(steps) == steps[-1]["number"]
     wrong = tmp_path / "shop.doc"
     assert cli.main(["space", str(demo_path("loft")), "-o", str(wrong)]) == 2
     assert "one of .glb" in capsys.readouterr().err and not wrong.exists()

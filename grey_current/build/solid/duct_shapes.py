@@ -41,7 +41,10 @@ def _part(part: PlacedPart, open_gate: bool) -> Shape:
     ends = part.ends
     if len(ends) == 1:
         # A cap: it closes what its end is on.
-        yield "duct", tube([ends[0].at, along(ends[0].at, ends[0].out, -BAND)], ends[0].bore / 2 + SLEEVE)
+        yield (
+            "duct",
+            tube([ends[0].at, along(ends[0].at, ends[0].out, -BAND)], ends[0].bore / 2 + SLEEVE),
+        )
         return
     a, b = ends[0], ends[1]
     if part.kind == "hose":

@@ -74,8 +74,8 @@ def looking_at(
     size: tuple[float, float],
     margin: float = 0.0,
 ) -> Camera | None:
-    """The eye gone near to some elements, looking the same way; None where they have no solid."""
-    places = [solid.mesh.points for solid in solids if solid.element in chosen]
+    """The eye gone near to some elements or parts, looking the same way; None for no solid."""
+    places = [solid.mesh.points for solid in solids if {solid.element, solid.part} & chosen]
     if not places:
         return None
     return camera.fitted(np.concatenate(places), *size, margin).zoomed(AROUND)

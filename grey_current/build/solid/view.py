@@ -30,7 +30,7 @@ class Look:
     Attributes:
         colour_of: The colour (0 to 255) of each solid.
         paper, ink, glow: Behind everything; outlines; outlines of what is lit.
-        lit: Elements whose outlines are lit.
+        lit: Elements and parts whose outlines are lit.
         times: How many times finer it is drawn than it is shown.
         cut: Height (m) over which nothing is drawn; infinite for all.
         veiled: Solids that are seen through.
@@ -129,7 +129,7 @@ def seen(packed: Packed, camera: Camera, width: int, height: int, look: Look) ->
     if clear.any():
         veil = np.full((high, wide), raster.NOTHING, dtype=np.int32)
         raster.fill(corners[clear], packed.one_sided[numbers][clear], depth, veil, False)
-    lit = np.array([s.element in look.lit and bool(s.element) for s in packed.solids] or [False])
+    lit = np.array([bool({s.element, s.part} & look.lit - {""}) for s in packed.solids] or [False])
     out = np.empty((height, width), dtype=np.uint32)
     raster.finish(
         hit,

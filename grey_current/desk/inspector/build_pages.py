@@ -102,6 +102,7 @@ def _overview(workspace: Workspace) -> Page:
             *_one_more(workspace),
             *sealing_sections(project),
         ],
+        "steps": sealing_sections(project),
         "phases": [_phase_section(workspace)],
     }
     return Page(

@@ -103,6 +103,7 @@ class MainWindow(QMainWindow):
         self.views = FloorViews(self.floor, self._made_space)
         self.panes = Panes(self.rack, self.views, self.strips, self.inspector, settings)
         self.panes.show_palette(self.colours)
+        workspace.show_space = lambda: self.show_view("space")
         self.background = Background(workspace)
         self.search = FindingsSearch(workspace)
         self._side_timer = ThrottleTimer(self)

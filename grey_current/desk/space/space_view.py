@@ -7,7 +7,7 @@ from __future__ import annotations
 import math
 import threading
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -31,8 +31,10 @@ from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QSlider, QToolTip, QVBoxLa
 from grey_current.build.solid.camera import Camera
 from grey_current.build.solid.presets import Preset, all_of, ceiling_of, looking_at, preset
 from grey_current.build.solid.shop_solids import Solid, shop_solids
+from grey_current.build.steps import Step
 from grey_current.design.flow.states import gates_open
 from grey_current.desk import glyphs
+from grey_current.desk.choice_box import ChoiceBox
 from grey_current.desk.floor.scene import FloorScene, build_scene
 from grey_current.desk.plain import plain_label, tip
 from grey_current.desk.space.colours import colour_of, rgb
@@ -50,6 +52,15 @@ from grey_current.workspace.workspace import Workspace
 if TYPE_CHECKING:
     from grey_current.build.solid.view import Packed, Seen
 
+# Whence one looks, as the choice has it; at what is selected one goes near.
+CHOSEN = "chosen"
+LOOKS = (
+    ("corner", "Look at all"),
+    ("above", "From above"),
+    ("door", "From the door"),
+    ("main", "Along the main"),
+    (CHOSEN, "What is selected"),
+)
 # Degrees that a pixel of a drag turns the eye; a press of an arrow key.
 DRAG_TURN, KEY_TURN = 0.35, 6.0
 # Pixels from which on a press is a drag, and of a label's own room.
@@ -109,28 +120,26 @@ class SpaceView(QWidget):
     def _lay_out(self) -> None:
         bar = QHBoxLayout()
         bar.setSpacing(4)
-        self.buttons: dict[str, QPushButton] = {}
-        for name, words, act in (
-            ("corner", "All", lambda: self.look_from("corner")),
-            ("above", "From above", lambda: self.look_from("above")),
-            ("door", "From the door", lambda: self.look_from("door")),
-            ("main", "Along the main", lambda: self.look_from("main")),
-            ("chosen", "At what is selected", self.at_selected),
-            ("measure", "Measure", self.on_measure),
-        ):
-            button = QPushButton(words)
-            button.setObjectName("small")
-            button.clicked.connect(act)
-            self.buttons[name] = button
-            bar.addWidget(button)
-        self.buttons["measure"].setCheckable(True)
-        self.buttons["measure"].setToolTip(tip("Click two places: how far apart they are."))
+        self.looks = ChoiceBox(self)
+        self.looks.setAccessibleName("Look from")
+        self.looks.setPlaceholderText("Look from…")
+        for name, words in LOOKS:
+            self.looks.addItem(words, name)
+        self.looks.setCurrentIndex(0)
+        self.looks.activated.connect(self.on_look)
+        self.measure = QPushButton("Measure")
+        self.measure.setObjectName("small")
+        self.measure.setCheckable(True)
+        self.measure.setToolTip(tip("Click two places: how far apart they are."))
+        self.measure.clicked.connect(self.on_measure)
+        bar.addWidget(self.looks)
+        bar.addWidget(self.measure)
         bar.addStretch(1)
         self.cut_words = plain_label("All heights", "soft")
         self.cut = QSlider(Qt.Orientation.Horizontal)
         self.cut.setAccessibleName("Cut off what is higher")
         self.cut.setToolTip(tip("Cut off what is higher than this."))
-        self.cut.setFixedWidth(90)
+        self.cut.setFixedWidth(70)
         self.cut.valueChanged.connect(self.on_cut)
         bar.addWidget(self.cut_words)
         bar.addWidget(self.cut)
@@ -209,6 +218,14 @@ class SpaceView(QWidget):
         """Nearer by a factor over one, farther by one below."""
         self._look(self.camera.zoomed(factor))
 
+    def on_look(self) -> None:
+        """Look from where the choice says."""
+        name = self.looks.currentData()
+        if name == CHOSEN:
+            self.at_selected()
+        else:
+            self.look_from(name)
+
     def look_from(self, name: Preset) -> None:
         """Look at all of the shop from somewhere."""
         size = self.width(), self.height()
@@ -240,7 +257,11 @@ class SpaceView(QWidget):
     # -- drawing
 
     def _lit(self) -> frozenset[str]:
-        """What stands out: of a pickup its machine, of a joint the ducts that meet there."""
+        """What stands out: of a pickup its machine, of a joint the ducts that meet there; the part
+        that is put up next.
+        """
+        if self.workspace.steps_shown:
+            return frozenset(self.workspace.steps_shown[-1].parts)
         project = self.workspace.project
         found: set[str] = set()
         for ref in self.workspace.lit:
@@ -253,7 +274,8 @@ class SpaceView(QWidget):
             return None
         from grey_current.build.solid.view import Packed  # noqa: PLC0415 - it takes numba along
 
-        key = (self._scene.project, self._open_gates)
+        steps = self.workspace.steps_shown
+        key = (self._scene.project, self._open_gates, len(steps))
         if self._of != key:
             self._of = key
             assembly = self.workspace.computed.parts.assembly
@@ -261,7 +283,8 @@ class SpaceView(QWidget):
                 from grey_current.design.parts.assembly import assemble  # noqa: PLC0415
 
                 assembly = assemble(self._scene.project)
-            self._packed = Packed(shop_solids(self._scene.project, assembly, self._open_gates))
+            solids = shop_solids(self._scene.project, assembly, self._open_gates)
+            self._packed = Packed(_up_by_now(solids, steps) if steps else solids)
         return self._packed
 
     @property
@@ -455,7 +478,7 @@ class SpaceView(QWidget):
     @property
     def measuring(self) -> bool:
         """Whether clicks measure."""
-        return self.buttons["measure"].isChecked()
+        return self.measure.isChecked()
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         if event is None or self._pressed is None:
@@ -477,6 +500,7 @@ class SpaceView(QWidget):
         if pans or keys & Qt.KeyboardModifier.ShiftModifier:
             self._look(self.camera.panned(moved.x(), moved.y(), self.width(), self.height()))
         else:
+            self.looks.setCurrentIndex(-1)
             self._look(self.camera.orbited(-moved.x() * DRAG_TURN, moved.y() * DRAG_TURN))
         self._pressed = event.position()
 
@@ -583,6 +607,19 @@ class SpaceView(QWidget):
     def hideEvent(self, event: QHideEvent | None) -> None:
         super().hideEvent(event)
         self._clock.stop()
+
+
+def _up_by_now(solids: Iterable[Solid], steps: tuple[Step, ...]) -> list[Solid]:
+    """What stands when so many steps are done: of the ductwork only their parts, with the hangers
+    of what is up.
+    """
+    parts = {part for step in steps for part in step.parts}
+    runs = {step.run for step in steps}
+    return [
+        solid
+        for solid in solids
+        if (solid.part in parts if solid.part else solid.tone != "hanger" or solid.element in runs)
+    ]
 
 
 def _hides_the_shop(solid: Solid) -> bool:

@@ -20,6 +20,7 @@ from grey_current.desk.strips.cut_bars import CutBars
 from grey_current.desk.strips.panel import StripPanel
 from grey_current.desk.strips.parts_table import PartsTable
 from grey_current.desk.strips.staircase import Staircase
+from grey_current.desk.strips.step_panel import StepPanel
 from grey_current.desk.theme import SPACE, Palette
 from grey_current.errors import GreyCurrentError
 from grey_current.shop.build_edits import with_cut, with_owned, with_phase_of
@@ -31,6 +32,7 @@ from grey_current.workspace.workspace import BuildFace, Workspace
 FACES: tuple[tuple[BuildFace, str], ...] = (
     ("parts", "Parts"),
     ("cuts", "Cuts"),
+    ("steps", "Step by step"),
     ("phases", "Phases"),
 )
 
@@ -55,8 +57,9 @@ class BuildStrip(StripPanel):
         top.addSpacing(SPACE)
         top.addWidget(self.head, 1)
         self.parts, self.bars, self.stairs = PartsTable(), CutBars(), Staircase()
+        self.steps = StepPanel()
         self._stack = QStackedWidget()
-        for shown in (self.parts, self.bars):
+        for shown in (self.parts, self.bars, self.steps):
             self._stack.addWidget(_scrolled(shown))
         self._stack.addWidget(self.stairs)
         layout = QVBoxLayout(self)
@@ -68,6 +71,8 @@ class BuildStrip(StripPanel):
         self.parts.ticked.connect(self._on_bought)
         self.bars.picked.connect(self.chosen)
         self.bars.ticked.connect(self._on_cut)
+        self.steps.wanted.connect(lambda number: self.attempt(lambda: workspace.show_step(number)))
+        self.steps.space_wanted.connect(self._on_space_wanted)
         self.stairs.picked.connect(self.chosen)
         self.stairs.moved.connect(self._on_moved)
 
@@ -80,9 +85,12 @@ class BuildStrip(StripPanel):
         self._stack.setVisible(self.has_something)
         self._stack.setCurrentIndex([name for name, _ in FACES].index(face))
         try:
-            {"parts": self._show_parts, "cuts": self._show_cuts, "phases": self._show_phases}[
-                face
-            ]()
+            {
+                "parts": self._show_parts,
+                "cuts": self._show_cuts,
+                "steps": self._show_steps,
+                "phases": self._show_phases,
+            }[face]()
         except GreyCurrentError as problem:
             self.head.setText(str(problem))
 
@@ -93,7 +101,7 @@ class BuildStrip(StripPanel):
 
     def take_keys(self) -> None:
         """Give the face that is shown the keyboard."""
-        {"parts": self.parts, "cuts": self.bars, "phases": self.stairs}[
+        {"parts": self.parts, "cuts": self.bars, "steps": self.steps, "phases": self.stairs}[
             self.workspace.face
         ].setFocus()
 
@@ -115,6 +123,13 @@ class BuildStrip(StripPanel):
         cut = {item.piece for item in project.build.cut}
         chosen, names = set(self.workspace.selected), Names(project)
         self.bars.show_cuts(found.cuts, display, cut, chosen, self.colours, names)
+
+    def _show_steps(self) -> None:
+        steps = self.workspace.computed.steps
+        count = "1 part" if len(steps) == 1 else f"{len(steps)} parts"
+        words = f"{count}, from the collector outwards: each goes on what is up already."
+        self.head.setText(words if steps else "")
+        self.steps.show_steps(steps, self.workspace.step)
 
     def _show_phases(self) -> None:
         phases, project = self.workspace.computed.phases, self.workspace.project
@@ -138,6 +153,9 @@ class BuildStrip(StripPanel):
         self.stairs.show_phases(phases, names, currency, set(self.workspace.selected), self.colours)
 
     # -- what is clicked
+
+    def _on_space_wanted(self) -> None:
+        self.workspace.show_space()
 
     def _on_part(self, key: str) -> None:
         self.attempt(

@@ -1,0 +1,280 @@
+"""The shop in space at the window: keys and buttons, clicks and drags, the tape, files, odd shops."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import pytest
+import trimesh
+from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtGui import QWheelEvent
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication, QFileDialog
+
+from grey_current.units import INCH
+from tests.desk.conftest import do
+from tests.desk.seen import inks
+
+pytestmark = pytest.mark.usefixtures("compiled_kernel")
+
+
+@pytest.fixture
+def space(window, hands):
+    """The window with the view in space drawn."""
+    hands.keys("3")
+    view = window.views.space
+    view._loader.join()
+    view._on_loaded()
+    draw(view)
+    return view
+
+
+def look(view, name):
+    """Pick from the list of looks by keys."""
+    index = view.looks.findData(name)
+    view.looks.setFocus()
+    view.looks.setCurrentIndex(-1)
+    for _ in range(index + 1):
+        QTest.keyClick(view.looks, Qt.Key.Key_Down)
+    assert view.looks.currentData() == name
+
+
+def draw(view):
+    view.repaint()
+    QApplication.processEvents()
+
+
+def spot_of(view, place):
+    x, y, _ = view._pixels([place])[0]
+    return QPoint(round(x), round(y))
+
+
+def spot_on(view, element):
+    """A pixel at which an element is seen, in the middle of those."""
+    ratio = view.seen._times / view.devicePixelRatioF()
+    whose = np.append(view.seen._owners, -1)[view.seen._hit]
+    numbers = [n for n, s in enumerate(view.seen._solids) if s.element == element]
+    rows, columns = np.nonzero(np.isin(whose, numbers))
+    n = len(rows) // 2
+    return QPoint(int(columns[n] / ratio), int(rows[n] / ratio))
+
+
+def drag(view, start, end, button=Qt.MouseButton.LeftButton):
+    QTest.mousePress(view, button, pos=start)
+    for share in (0.3, 0.7, 1.0):
+        QTest.mouseMove(view, start + (end - start) * share)
+        draw(view)
+    QTest.mouseRelease(view, button, pos=end)
+
+
+def test_keys_show_the_plan_the_space_or_both(window, hands, space):
+    assert space.isVisible() and not window.floor.isVisible() and inks(space) > 200
+    hands.keys("4")
+    assert space.isVisible() and window.floor.isVisible()
+    assert abs(space.width() - window.floor.width()) < 40
+    hands.keys("2")
+    assert window.floor.isVisible() and not space.isVisible()
+    assert window.views.in_hand is window.floor
+    do(window, "view-space")
+    before = space.camera
+    hands.keys("Ctrl++")
+    assert space.camera.far < before.far
+    hands.keys("F")
+    assert space.camera.far == pytest.approx(before.far)
+    # A shop without anything in it is a floor with its walls.
+    window.workspace.edit(
+        "All out",
+        lambda p: p.replaced(
+            machines=(), collectors=(), points=(), runs=(), gates=(), features=(), beams=()
+        ),
+    )
+    draw(space)
+    assert inks(space) > 5
+    do(window, "undo")
+
+
+def test_what_is_clicked_in_space_is_selected_everywhere(window, hands, space):
+    workspace = window.workspace
+    for element in ("jointer", "cyclone", "planer-hose"):
+        QTest.mouseClick(space, Qt.MouseButton.LeftButton, pos=spot_on(space, element))
+        assert workspace.selection == element, element
+        draw(space)
+    window.rack.row("saw")
+    workspace.select("saw")
+    look(space, "chosen")
+    draw(space)
+    assert space.seen.shares["saw"] > 0.01 * space.width() * space.height()
+    nothing = next(
+        spot
+        for x in range(4, space.width(), 9)
+        if space.element_at(QPointF(spot := QPoint(x, space.height() - 60))) is None
+    )
+    QTest.mouseClick(space, Qt.MouseButton.LeftButton, pos=nothing)
+    assert workspace.selection is None
+
+
+def test_the_eye_is_turned_moved_and_brought_near(space):
+    start, before = QPoint(space.width() // 2, space.height() - 20), space.camera
+    drag(space, start, start + QPoint(60, 0))
+    assert space.camera.turn != before.turn and space.camera.tilt == before.tilt
+    turned = space.camera
+    drag(space, start, start + QPoint(0, -40), Qt.MouseButton.RightButton)
+    assert space.camera.target != turned.target and space.camera.turn == turned.turn
+    moved = space.camera
+    wheel = QWheelEvent(
+        QPointF(50, 50),
+        space.mapToGlobal(QPointF(50, 50)),
+        QPoint(),
+        QPoint(0, 240),
+        Qt.MouseButton.NoButton,
+        Qt.KeyboardModifier.NoModifier,
+        Qt.ScrollPhase.NoScrollPhase,
+        False,
+    )
+    QApplication.sendEvent(space, wheel)
+    assert space.camera.far < moved.far
+    QTest.keyClick(space, Qt.Key.Key_Left)
+    assert space.camera.turn != moved.turn
+    QTest.keyClick(space, Qt.Key.Key_Up, Qt.KeyboardModifier.ShiftModifier)
+    for name, tilt in (("above", 89.9), ("door", 16.0), ("main", 18.0), ("corner", 32.0)):
+        look(space, name)
+        assert space.camera.tilt == tilt
+    # It is drawn finely once it rests, and at once while it is moved.
+    space._draw_finely()
+    draw(space)
+    assert space.seen._times == 2
+    QTest.keyClick(space, Qt.Key.Key_Left)
+    draw(space)
+    assert space.seen._times == 1
+
+
+def test_a_main_is_lifted_by_a_drag_with_the_air_going_along(window, hands, space):
+    workspace = window.workspace
+    heights = {p.id: p.height for p in workspace.project.points}
+    run = workspace.project.run["main-3"]
+    workspace.select("main-3")
+    draw(space)
+    air = workspace.assessment
+    spot = spot_on(space, "main-3")
+    drag(space, spot, spot - QPoint(0, 40))
+    now = {p.id: p.height for p in workspace.project.points}
+    rise = now[run.start] - heights[run.start]
+    assert rise > 0 and rise / (2 * INCH) == pytest.approx(round(rise / (2 * INCH)), abs=1e-3)
+    assert "height" in workspace.undo_label and workspace.assessment is not air
+    level = [p for p, high in heights.items() if abs(high - heights[run.start]) < 0.01]
+    assert sum(now[p] == pytest.approx(heights[p] + rise) for p in level) >= 4
+    do(window, "undo")
+    assert {p.id: p.height for p in workspace.project.points} == heights
+    # The keyboard does the same by one step; what cannot be is said.
+    QTest.keyClick(space, Qt.Key.Key_PageUp)
+    assert workspace.project.point[run.start].height == pytest.approx(
+        heights[run.start] + 2 * INCH, abs=1e-3
+    )
+    do(window, "undo")
+
+
+def test_the_tape_says_how_far_two_places_are_apart(window, space):
+    look(space, "above")
+    QTest.mouseClick(space.measure, Qt.MouseButton.LeftButton)
+    draw(space)
+    item = window.workspace.project.machine["jointer"]
+    top = item.table_height
+    places = [(item.x + dx, item.y - 0.05, top) for dx in (-0.3, 0.3)]
+    for place in places:
+        QTest.mouseClick(space, Qt.MouseButton.LeftButton, pos=spot_of(space, place))
+    assert math.dist(*space.measured) == pytest.approx(0.6, abs=0.03)
+    assert all(abs(z - top) < 0.02 for _, _, z in space.measured)
+    assert "along" in space.measure_words() and window.workspace.selection is None
+    draw(space)
+    QTest.mouseClick(space.measure, Qt.MouseButton.LeftButton)
+    assert not space.measured
+
+
+def test_putting_up_step_by_step_shows_what_is_up_so_far(window, hands, space):
+    workspace = window.workspace
+    hands.keys("2")
+    hands.keys("Ctrl+6")
+    QTest.mouseClick(window.strip.faces["steps"], Qt.MouseButton.LeftButton)
+    panel, steps = window.strip.steps, workspace.computed.steps
+    assert "1 of" in panel.words.text() and not panel.back.isEnabled()
+    QTest.mouseClick(panel.in_space, Qt.MouseButton.LeftButton)
+    assert space.isVisible()
+    for number in (1, 2, 3):
+        draw(space)
+        up = {solid.part for solid in space._packed.solids if solid.part}
+        assert up == {part for step in steps[:number] for part in step.parts}
+        assert space._lit() == set(steps[number - 1].parts)
+        QTest.mouseClick(panel.next, Qt.MouseButton.LeftButton)
+    QTest.keyClick(panel, Qt.Key.Key_Left)
+    assert workspace.step == 3 and steps[2].words in panel.words.text()
+    panel.slider.setValue(len(steps))
+    assert not panel.next.isEnabled() and workspace.step == len(steps)
+    # What is taken out of the drawing leaves fewer steps, and the view says so.
+    workspace.edit("Out", lambda p: p.replaced(points=(), runs=(), gates=()))
+    assert "Nothing to put up yet" in panel.words.text() and not workspace.steps_shown
+    draw(space)
+    do(window, "undo")
+    QTest.mouseClick(window.strip.faces["parts"], Qt.MouseButton.LeftButton)
+    draw(space)
+    parts = {solid.part for solid in space._packed.solids if solid.part}
+    assert len(parts) == len(workspace.computed.parts.assembly.parts)
+
+
+def test_what_is_higher_is_cut_off_and_the_dark_theme_is_dark(window, hands, space):
+    beams = {beam.id for beam in window.workspace.project.beams}
+    assert beams <= set(space.seen.shares)
+    space.cut.setValue(space.cut.minimum() + 10)
+    draw(space)
+    assert not beams & set(space.seen.shares) and "Up to" in space.cut_words.text()
+    light = space.grab().toImage().pixelColor(6, space.height() - 6).lightness()
+    do(window, "theme")
+    draw(space)
+    assert space.grab().toImage().pixelColor(6, space.height() - 6).lightness() < light - 80
+    do(window, "theme")
+
+
+def test_running_air_moves_and_labels_tell_the_state(window, hands, space):
+    window.workspace.switch_on(("planer",))
+    draw(space)
+    still = space.grab().toImage()
+    space.set_moving(True)
+    assert space._clock.isActive()
+    space._started -= 1.7
+    draw(space)
+    assert space.grab().toImage() != still
+    space.set_moving(False)
+    assert not space._clock.isActive()
+
+
+def test_the_shop_in_space_is_saved_as_it_is_looked_at(window, space, tmp_path, monkeypatch):
+    path = tmp_path / "shop.glb"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(path), ""))
+    do(window, "save-space")
+    assert trimesh.load(path).geometry
+    pictures = []
+    for turn in (0, 60):
+        path = tmp_path / f"view-{turn}.svg"
+        monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, p=path, **k: (str(p), ""))
+        space._look(space.camera.orbited(turn, 0))
+        do(window, "save-space")
+        pictures.append(path.read_text())
+    assert pictures[0] != pictures[1]
+    wrong = tmp_path / "shop.doc"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(wrong), ""))
+    do(window, "save-space")
+    assert "one of .glb" in window.banner.text.text() and not wrong.exists()
+
+
+def test_a_place_on_screen_and_in_the_shop_are_one(window, space):
+    project = window.workspace.project
+    for name in ("above", "corner"):
+        look(space, name)
+        draw(space)
+        for machine in project.machines:
+            place = (machine.x, machine.y, machine.table_height)
+            spot = spot_of(space, place)
+            found = space.place_at(QPointF(spot))
+            if found is not None and space.element_at(QPointF(spot)) == machine.id:
+                # What is met first is the thing itself or a part of it that lies before.
+                assert math.dist(found, place) < 0.9
