@@ -20,6 +20,7 @@ from grey_current.build.solid.shop_solids import shop_solids
 from grey_current.build.standing import standing
 from grey_current.build.steps import build_steps, step_line
 from grey_current.cli_files import by_the_window, file_name, printed_by, save_project
+from grey_current.design.flow.assess import assess
 from grey_current.design.parts.assembly import assemble
 from grey_current.design.parts.phase_order import phase_of
 from grey_current.errors import InputError
@@ -36,6 +37,7 @@ from grey_current.files.drawing_dxf import write_dxf
 from grey_current.files.drawing_svg import svg
 from grey_current.files.price_csv import price_list, read_prices
 from grey_current.files.safe_write import check_export, write_export
+from grey_current.files.share_page import Sharing, share_page
 from grey_current.shop.build_edits import with_prices
 from grey_current.units import Display, System, parse_length, parse_number
 
@@ -106,6 +108,7 @@ def add_building(commands: Commands) -> None:
     phases.set_defaults(command=_phases)
     _add_papers(commands)
     _add_space(commands)
+    _add_share(commands)
     _add_templates(commands)
 
 
@@ -156,6 +159,20 @@ def _add_space(commands: Commands) -> None:
         help="from where a picture is seen",
     )
     space.set_defaults(command=_space)
+
+
+def _add_share(commands: Commands) -> None:
+    share = commands.add_parser(
+        "share", help="one page of HTML to show to others: plan, space, air, parts, problems"
+    )
+    share.add_argument("file", type=Path, metavar="FILE", help="a project file")
+    share.add_argument(
+        "-o", dest="output", type=file_name, required=True, metavar="FILE", help="where it goes"
+    )
+    share.add_argument("--prices", action="store_true", help="with what parts cost")
+    share.add_argument("--notes", action="store_true", help="with your own notes")
+    share.add_argument("--ask", default="", metavar="TEXT", help="a question that stands on top")
+    share.set_defaults(command=_share)
 
 
 def _add_templates(commands: Commands) -> None:
@@ -329,6 +346,14 @@ def _space(options: argparse.Namespace) -> int:
     solids = shop_solids(project, assemble(project))
     camera = preset(project, options.look, *space_files.SIZE)
     print(f"{write_export(space_files.written(solids, camera, path.name), path)}.")
+    return FINE
+
+
+def _share(options: argparse.Namespace) -> int:
+    check_export(options.output)
+    now = assess(project_file.load(options.file))
+    page = share_page(now, Sharing(options.prices, options.notes, options.ask))
+    print(f"{write_export(page, options.output)}.")
     return FINE
 
 

@@ -23,6 +23,8 @@ class ChoiceBox(QComboBox):
         field = style.subControlRect(
             QStyle.ComplexControl.CC_ComboBox, option, QStyle.SubControl.SC_ComboBoxEditField, self
         )
+        if self.currentIndex() < 0:
+            option.currentText = self.placeholderText()
         option.currentText = self.fontMetrics().elidedText(
             option.currentText, Qt.TextElideMode.ElideRight, field.width()
         )

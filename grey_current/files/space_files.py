@@ -175,7 +175,7 @@ def view_svg(solids: Sequence[Solid], camera: Camera, size: tuple[int, int] = SI
     red, green, blue = (round(v) for v in look.paper)
     lines = [
         f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {size[0]} {size[1]}">',
-        f'<rect width="100%" height="100%" fill="#{red:02x}{green:02x}{blue:02x}"/>',
+        f'<rect width="{size[0]}" height="{size[1]}" fill="#{red:02x}{green:02x}{blue:02x}"/>',
         '<g stroke-width="0.6" stroke-linejoin="round">',
     ]
     # Triangles of one colour that follow one another are one path.

@@ -6,10 +6,12 @@ from __future__ import annotations
 import io
 import json
 import math
+import re
 import struct
 import xml.etree.ElementTree as ET
 import zlib
 from collections import Counter
+from html.parser import HTMLParser
 from typing import Any
 
 import numpy as np
@@ -28,9 +30,12 @@ from grey_current.build.solid.presets import all_of, looking_at, preset
 from grey_current.build.solid.shop_solids import duct_solids, part_solids, shop_solids
 from grey_current.build.solid.view import Look, Packed, paper_look, seen
 from grey_current.build.steps import build_steps, step_line
+from grey_current.design.findings.all_findings import all_findings
+from grey_current.design.flow.assess import assess
 from grey_current.design.parts.assembly import assemble
 from grey_current.errors import InputError, RefusedEdit
 from grey_current.files import space_files
+from grey_current.files.share_page import Sharing, share_page
 from grey_current.shop import edits
 from grey_current.shop.catalogue import machine_models
 from grey_current.shop.demo_shops import demo_path
@@ -272,6 +277,65 @@ def test_files_are_what_another_library_reads(name):
     rows = np.frombuffer(zlib.decompress(pixels), np.uint8).reshape(200, 320 * 3 + 1)
     picture = seen(Packed(solids), camera, 320, 200, paper_look()).picture
     assert (rows[:, 1::3] == (picture >> 16) & 255).all() and not rows[:, 0].any()
+
+
+class Page(HTMLParser):
+    """A page's tags, words and addresses."""
+
+    def __init__(self, text):
+        super().__init__()
+        self.open: list[str] = []
+        self.words: list[str] = []
+        self.tags: Counter[str] = Counter()
+        self.addresses: list[str | None] = []
+        self.feed(text)
+        self.close()
+
+    def handle_starttag(self, tag, attrs):
+        self.tags[tag] += 1
+        self.addresses += [value for name, value in attrs if name in ("src", "href", "data")]
+        if tag not in ("meta", "path", "rect", "line", "polyline", "polygon", "circle"):
+            self.open.append(tag)
+
+    def handle_endtag(self, tag):
+        if self.open and self.open[-1] == tag:
+            self.open.pop()
+
+    def handle_data(self, data):
+        self.words.append(data)
+
+
+def test_a_shared_page_needs_nothing_and_tells_no_more_than_is_ticked():
+    bad = '<script>alert("x")</script>&"quoted"'
+    project = edits.changed(demo(), "planer", name=bad, note="My own note")
+    now = assess(project)
+    pages = {
+        (prices, notes): share_page(now, Sharing(prices, notes, "Which <b>gate</b>?"))
+        for prices in (False, True)
+        for notes in (False, True)
+    }
+    for (prices, notes), text in pages.items():
+        page = Page(text)
+        words = " ".join(page.words)
+        # Closed tags, nothing fetched, nothing run.
+        assert not page.open and not page.addresses and not page.tags["script"]
+        assert page.tags["svg"] == 3 and bad in words and "Which <b>gate</b>?" in words
+        assert ("My own note" in words) == notes and ("USD" in words) == prices
+        for machine in project.machines:
+            assert machine.name in words
+        for finding in all_findings(project, now):
+            assert finding.severity == "note" or finding.message in words
+        # What a script would fetch by, in whatever form.
+        assert not re.search(r"https?://(?!www\.w3\.org)", text)
+    assert "tall" not in pages[False, False]
+
+
+@pytest.mark.parametrize("name", ["allotment", "empty"])
+def test_a_small_shop_is_shared_too(name, tmp_path):
+    path = tmp_path / "page.html"
+    assert cli.main(["share", str(demo_path(name)), "-o", str(path), "--notes", "--prices"]) == 0
+    page = Page(path.read_text())
+    assert not page.open and demo(name).name in " ".join(page.words)
 
 
 @pytest.mark.parametrize("name", SHOPS)

@@ -7,14 +7,14 @@ import math
 import numpy as np
 import pytest
 import trimesh
-from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtCore import QPoint, QPointF, Qt, QTimer
 from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QFileDialog
 
 from grey_current.units import INCH
 from tests.desk.conftest import do
-from tests.desk.seen import inks
+from tests.desk.seen import inks, out_of_sight
 
 pytestmark = pytest.mark.usefixtures("compiled_kernel")
 
@@ -264,6 +264,36 @@ def test_the_shop_in_space_is_saved_as_it_is_looked_at(window, space, tmp_path, 
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(wrong), ""))
     do(window, "save-space")
     assert "one of .glb" in window.banner.text.text() and not wrong.exists()
+
+
+def test_a_page_to_share_is_asked_for_and_saved(window, tmp_path, monkeypatch):
+    path = tmp_path / "page.html"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(path), ""))
+
+    def fill():
+        dialog = QApplication.activeModalWidget()
+        assert not out_of_sight(dialog)
+        dialog.question.setPlainText("Is the planer all right?")
+        dialog.prices.click()
+        dialog.accept()
+
+    QTimer.singleShot(0, fill)
+    do(window, "share")
+    text = path.read_text()
+    assert "Is the planer all right?" in text and "USD" in text and "<h2>Notes</h2>" not in text
+    path.unlink()
+    QTimer.singleShot(0, lambda: QApplication.activeModalWidget().reject())
+    do(window, "share")
+    assert not path.exists()
+
+
+def test_what_is_in_the_way_is_lit_once_it_is_known(window, space):
+    window.search.find_all()
+    window.on_found()
+    assert {"router-table", "router-drop"} <= space._in_the_way()
+    draw(space)
+    red = window.colours.starved.rgb()
+    assert (space.seen.picture == red).sum() > 20
 
 
 def test_a_place_on_screen_and_in_the_shop_are_one(window, space):

@@ -77,12 +77,12 @@ def fill(corners: Any, one_sided: Any, depth: Any, hit: Any, writes: bool) -> No
 
 
 @kept
-def _outline(hit: Any, depth: Any, owners: Any, lit: Any, y: int, x: int) -> tuple[bool, bool]:
-    """Whether an outline runs through a pixel, and whether it is one of what is lit."""
+def _outline(hit: Any, depth: Any, owners: Any, lit: Any, y: int, x: int) -> tuple[bool, int]:
+    """Whether an outline runs through a pixel, and how what it goes round is lit: 0 for not."""
     tall, broad = depth.shape
     n, here = hit[y, x], depth[y, x]
     mine = owners[n] if n >= 0 else NOTHING
-    edge = shine = False
+    edge, shine = False, 0
     for step in range(2):
         ny, nx = y + (1 - step), x + step
         if ny >= tall or nx >= broad or hit[ny, nx] == n:
@@ -91,8 +91,10 @@ def _outline(hit: Any, depth: Any, owners: Any, lit: Any, y: int, x: int) -> tup
         other = owners[m] if m >= 0 else NOTHING
         if other != mine or abs(here - there) > JUMP * max(here, there):
             edge = True
-            if (mine >= 0 and lit[mine]) or (other >= 0 and lit[other]):
-                shine = True
+            if mine >= 0:
+                shine = max(shine, lit[mine])
+            if other >= 0:
+                shine = max(shine, lit[other])
     return edge, shine
 
 
@@ -116,9 +118,9 @@ def finish(
 
     `colours` (n, 3) and `owners` (n) are those of the triangles that are `hit`, `veils` those that
     are seen through: a `share` of them is laid over what is behind. A pixel lies on an outline
-    where a neighbour is somebody else's or much farther away; owners in `lit` (by number) are
-    outlined in `glow`. Each pixel of `out` (h, w) is the mean of `times` by `times` pixels, as
-    0xffRRGGBB.
+    where a neighbour is somebody else's or much farther away; where `lit` (by owner) is not 0 it
+    is drawn in that row, from 1, of `glow` (k, 3). Each pixel of `out` (h, w) is the mean of
+    `times` by `times` pixels, as 0xffRRGGBB.
     """
     high, wide = out.shape
     parts = 1.0 / (times * times)
@@ -135,8 +137,9 @@ def finish(
                     else:
                         red, green, blue = paper[0], paper[1], paper[2]
                     edge, shine = _outline(hit, depth, owners, lit, y, x)
-                    if shine:
-                        red, green, blue = glow[0], glow[1], glow[2]
+                    if shine > 0:
+                        k = shine - 1
+                        red, green, blue = glow[k, 0], glow[k, 1], glow[k, 2]
                     elif edge:
                         red += (ink[0] - red) * 0.7
                         green += (ink[1] - green) * 0.7

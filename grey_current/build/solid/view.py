@@ -15,7 +15,7 @@ from grey_current.build.solid import raster
 from grey_current.build.solid.camera import NEAR, Camera
 from grey_current.build.solid.mesh import cuboid
 from grey_current.build.solid.shop_solids import Solid
-from grey_current.build.solid.tones import rgb
+from grey_current.build.solid.tones import Tone, rgb
 
 Array = NDArray[np.float64]
 Colour = tuple[float, float, float]
@@ -31,6 +31,7 @@ class Look:
         colour_of: The colour (0 to 255) of each solid.
         paper, ink, glow: Behind everything; outlines; outlines of what is lit.
         lit: Elements and parts whose outlines are lit.
+        alarming: Elements whose outlines are drawn in `alarm`: what is in one another's way.
         times: How many times finer it is drawn than it is shown.
         cut: Height (m) over which nothing is drawn; infinite for all.
         veiled: Solids that are seen through.
@@ -44,6 +45,8 @@ class Look:
     times: int = 2
     cut: float = np.inf
     veiled: Callable[[Solid], bool] = lambda solid: False
+    alarming: frozenset[str] = frozenset()
+    alarm: Colour = (179.0, 58.0, 42.0)
 
 
 class Seen:
@@ -129,7 +132,7 @@ def seen(packed: Packed, camera: Camera, width: int, height: int, look: Look) ->
     if clear.any():
         veil = np.full((high, wide), raster.NOTHING, dtype=np.int32)
         raster.fill(corners[clear], packed.one_sided[numbers][clear], depth, veil, False)
-    lit = np.array([bool({s.element, s.part} & look.lit - {""}) for s in packed.solids] or [False])
+    lit = np.array([_how_lit(s, look) for s in packed.solids] or [0], dtype=np.int64)
     out = np.empty((height, width), dtype=np.uint32)
     raster.finish(
         hit,
@@ -142,11 +145,18 @@ def seen(packed: Packed, camera: Camera, width: int, height: int, look: Look) ->
         lit,
         np.array(look.paper, dtype=float),
         np.array(look.ink, dtype=float),
-        np.array(look.glow, dtype=float),
+        np.array([look.alarm, look.glow], dtype=float),
         look.times,
         out,
     )
     return Seen(out, depth, hit, owners[~clear], packed.solids, look.times)
+
+
+def _how_lit(solid: Solid, look: Look) -> int:
+    """How a solid's outline is lit: 1 for alarming, 2 for chosen, 0 for not."""
+    if {solid.element, solid.part} & look.lit - {""}:
+        return 2
+    return 1 if solid.element in look.alarming else 0
 
 
 # The share of what is seen through that is laid over what is behind it.
@@ -209,6 +219,10 @@ def _shaded(
     return np.asarray(own[packed.owners[numbers]] * bright[:, None], dtype=np.float32)
 
 
+# What is painted before all else in a picture of areas, in this order.
+BEHIND: dict[Tone, int] = {"floor": 0, "wall": 1, "door": 2, "window": 2}
+
+
 def paper_look() -> Look:
     """How a picture is painted on light paper, in the solids' own colours."""
     return Look(
@@ -232,8 +246,11 @@ def seen_triangles(
     colours = _shaded(packed, camera, numbers, look)
     found = np.unique(hit)
     found = found[found >= 0]
+    # The building's large faces lie behind all that stands in it, however near their middles are.
+    tones = [packed.solids[owner].tone for owner in packed.owners[numbers[found]]]
+    layer = np.array([BEHIND.get(tone, len(BEHIND)) for tone in tones], dtype=np.int64)
     # One over the depth: the smallest is the farthest.
-    order = found[np.argsort(corners[found, :, 2].mean(axis=1))]
+    order = found[np.lexsort((corners[found, :, 2].mean(axis=1), layer))]
     return [
         (
             "#" + "".join(f"{min(int(value), 255):02x}" for value in colours[n]),

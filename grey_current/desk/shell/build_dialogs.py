@@ -25,6 +25,7 @@ if TYPE_CHECKING:
     from grey_current.desk.papers.preview import PapersDialog
 
 PROJECTS = "Projects (*.json);;All files (*)"
+PAGE = "Pages (*.html)"
 CSV = "Price lists (*.csv);;All files (*)"
 # How a drawing may be saved, with the ending of its name.
 DRAWINGS = {
@@ -202,6 +203,23 @@ class BuildDialogs:
         solids = shop_solids(project, self.workspace.computed.parts.assembly)
         camera = self.eye() or preset(project, "corner", *SIZE)
         self._tell(f"{write_export(written(solids, camera, path.name), path)}.")
+
+    def share(self) -> None:
+        """Ask what is shared and write it on one page. Raises `FileError`."""
+        from grey_current.desk.shell.share_dialog import ShareDialog  # noqa: PLC0415
+        from grey_current.files.share_page import share_page  # noqa: PLC0415
+
+        dialog = ShareDialog(self.window)
+        if not dialog.exec():
+            return
+        chosen, _ = QFileDialog.getSaveFileName(
+            self.window, "Save the page", self.workspace.file_name(".html"), PAGE
+        )
+        if chosen:
+            check_export(Path(chosen))
+            computed = self.workspace.computed
+            page = share_page(self.workspace.assessment, dialog.wanted, computed.bill)
+            self._tell(f"{write_export(page, Path(chosen))}.")
 
     def save_drawing(self, template: str, figures: dict[str, float]) -> None:
         """Ask for a file and save the drawing of a thing to make. Raises `FileError`, `InputError`

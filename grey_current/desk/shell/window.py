@@ -111,7 +111,7 @@ class MainWindow(QMainWindow):
         self.menus.build()
         self._connect_signals()
         self.views.set_moving(self._wants_motion())
-        self.floor.set_all_lanes(self.settings.get("lanes") == "all")
+        self.views.set_all_lanes(self.settings.get("lanes") == "all")
         self._show_frame()
         self._ask_findings()
 
@@ -244,6 +244,7 @@ class MainWindow(QMainWindow):
 
     def on_found(self) -> None:
         """Show the findings, now that all are known."""
+        self.views.show_findings()
         self.stage_bar.show_workspace()
         self.inspector.show_workspace()
 
@@ -273,7 +274,7 @@ class MainWindow(QMainWindow):
                 strip.show_workspace(palette=self.colours)
             self.panes.show_palette(self.colours)
         self.views.set_moving(self._wants_motion())
-        self.floor.set_all_lanes(self.settings.get("lanes") == "all")
+        self.views.set_all_lanes(self.settings.get("lanes") == "all")
         self._show_frame()
         if name == "text-size":
             self.say(f"Text will be at {choice} % when you next start Grey Current.")

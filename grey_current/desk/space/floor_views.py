@@ -57,6 +57,17 @@ class FloorViews(QSplitter):
         if self.space is not None:
             self.space.show_workspace(palette, refit)
 
+    def show_findings(self) -> None:
+        """Show what is in one another's way, now that it is known."""
+        if self.space is not None:
+            self.space.redraw()
+
+    def set_all_lanes(self, shown: bool) -> None:
+        """Show the ways of all boards, or only of what is chosen or runs."""
+        self.floor.set_all_lanes(shown)
+        if self.space is not None:
+            self.space.set_all_lanes(shown)
+
     def set_moving(self, moving: bool) -> None:
         """Let the air move, or stand."""
         self.floor.set_moving(moving)

@@ -7,10 +7,12 @@ from __future__ import annotations
 import math
 import threading
 import time
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Iterator
+from dataclasses import replace
 from typing import TYPE_CHECKING
 
 import numpy as np
+import shapely
 from PyQt6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import (
     QContextMenuEvent,
@@ -29,6 +31,7 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QSlider, QToolTip, QVBoxLayout, QWidget
 
 from grey_current.build.solid.camera import Camera
+from grey_current.build.solid.mesh import prism
 from grey_current.build.solid.presets import Preset, all_of, ceiling_of, looking_at, preset
 from grey_current.build.solid.shop_solids import Solid, shop_solids
 from grey_current.build.steps import Step
@@ -50,7 +53,7 @@ from grey_current.units import INCH, Display
 from grey_current.workspace.workspace import Workspace
 
 if TYPE_CHECKING:
-    from grey_current.build.solid.view import Packed, Seen
+    from grey_current.build.solid.view import Colour, Packed, Seen
 
 # Whence one looks, as the choice has it; at what is selected one goes near.
 CHOSEN = "chosen"
@@ -67,6 +70,16 @@ DRAG_TURN, KEY_TURN = 0.35, 6.0
 DRAG_FROM, LABEL_HIGH = 4.0, 18.0
 # m over the floor at which a name stands at most; pixels of the row of buttons.
 LABEL_AT, BAR = 1.6, 34.0
+# Problems of things that are in one another's way; m that a sheet of light is thick.
+CLASHES = frozenset(
+    {
+        *("clash-duct", "clash-lane", "overlap", "in-the-wall", "through-wall", "above-ceiling"),
+        *("no-pipe-room", "no-joint-room", "door-blocked", "too-tall", "over-table", "hose-across"),
+    }
+)
+SHEET = 0.004
+# m from the eye to the part that is put up next.
+STEP_FAR = 4.5
 # ms after the last movement until the picture is drawn finely; between two pictures of moving air.
 FINE_AFTER, FRAME_MS = 140, 33
 # m between two motes of moving air, and their speed over the air's own: the eye follows slowly.
@@ -102,6 +115,7 @@ class SpaceView(QWidget):
         self._dragged: Qt.MouseButton | None = None
         self._lifting: str | None = None
         self._started = time.monotonic()
+        self._step_seen = 0
         self._settle = QTimer(self)
         self._settle.setSingleShot(True)
         self._settle.setInterval(FINE_AFTER)
@@ -156,7 +170,8 @@ class SpaceView(QWidget):
         if not self.isVisible():
             return
         before = self._scene.project.rooms if self._scene is not None else None
-        self._scene = build_scene(self.workspace, "air")
+        all_lanes = self._scene is not None and self._scene.all_lanes
+        self._scene = build_scene(self.workspace, "machines", all_lanes)
         project = self._scene.project
         if before != project.rooms:
             steps = max(round(ceiling_of(project) / self._step), 1)
@@ -165,13 +180,36 @@ class SpaceView(QWidget):
         if refit or (before != project.rooms and self._fitted):
             self.fit()
         self._of = None
-        self._changed()
+        self._go_to_step()
+        self.redraw()
         self._run_clock()
+
+    def _go_to_step(self) -> None:
+        """Go near to the part that is put up next, once for each step, looking the same way."""
+        steps = self.workspace.steps_shown
+        number = steps[-1].number if steps else 0
+        if number != self._step_seen:
+            self._step_seen = number
+            packed = self._packed_now() if number else None
+            solids = packed.solids if packed is not None else ()
+            places = [s.mesh.points for s in solids if s.part in steps[-1].parts]
+            if places:
+                x, y, z = (float(v) for v in np.concatenate(places).mean(axis=0))
+                self.camera = replace(self.camera, target=(x, y, z), far=STEP_FAR)
+                self._fitted = False
+                self.looks.setCurrentIndex(-1)
 
     @property
     def _step(self) -> float:
         """The step of heights: 2 in or 50 mm."""
         return 2 * INCH if self.workspace.project.settings.units == "us" else 0.05
+
+    def set_all_lanes(self, shown: bool) -> None:
+        """Show the ways of the boards of all machines, or only of what is chosen or runs."""
+        if self._scene is not None:
+            self._scene = replace(self._scene, all_lanes=shown)
+            self._of = None
+            self.redraw()
 
     def set_moving(self, moving: bool) -> None:
         """Let the air move, or stand."""
@@ -188,9 +226,9 @@ class SpaceView(QWidget):
     def _on_loaded(self) -> None:
         if not self._loader.is_alive():
             self._poll.stop()
-            self._changed()
+            self.redraw()
 
-    def _changed(self) -> None:
+    def redraw(self) -> None:
         """Something is seen differently: a quick picture now, a fine one once it rests."""
         self._image = QImage()
         self._fine = False
@@ -212,7 +250,7 @@ class SpaceView(QWidget):
 
     def _look(self, camera: Camera) -> None:
         self.camera, self._fitted = camera, False
-        self._changed()
+        self.redraw()
 
     def zoom(self, factor: float) -> None:
         """Nearer by a factor over one, farther by one below."""
@@ -252,7 +290,7 @@ class SpaceView(QWidget):
         units = self.workspace.project.settings.units
         high = self.cut.value() * self._step
         self.cut_words.setText("All heights" if whole else f"Up to {Display(units).length(high)}")
-        self._changed()
+        self.redraw()
 
     # -- drawing
 
@@ -275,7 +313,8 @@ class SpaceView(QWidget):
         from grey_current.build.solid.view import Packed  # noqa: PLC0415 - it takes numba along
 
         steps = self.workspace.steps_shown
-        key = (self._scene.project, self._open_gates, len(steps))
+        lanes = () if steps else tuple(self._lanes())
+        key = (self._scene.project, self._open_gates, len(steps), self.workspace.selected)
         if self._of != key:
             self._of = key
             assembly = self.workspace.computed.parts.assembly
@@ -284,7 +323,7 @@ class SpaceView(QWidget):
 
                 assembly = assemble(self._scene.project)
             solids = shop_solids(self._scene.project, assembly, self._open_gates)
-            self._packed = Packed(_up_by_now(solids, steps) if steps else solids)
+            self._packed = Packed(_up_by_now(solids, steps) if steps else (*solids, *lanes))
         return self._packed
 
     @property
@@ -303,14 +342,16 @@ class SpaceView(QWidget):
         states = {duct.run: duct.state for duct in self._scene.ducts}
         cut = np.inf if self.cut.value() == self.cut.maximum() else self.cut.value() * self._step
         look = Look(
-            colour_of(self.colours, states, frozenset(self.workspace.running)),
+            self._colour_of(states),
             rgb(self.colours.bench),
             rgb(self.colours.ink),
             rgb(self.colours.accent),
             self._lit(),
             2 if self._fine and ratio < 1.5 else 1,
             cut,
-            _hides_the_shop,
+            _seen_through,
+            self._in_the_way(),
+            rgb(self.colours.starved),
         )
         self.seen = seen(packed, self.camera, wide, high, look)
         picture = self.seen.picture
@@ -318,6 +359,33 @@ class SpaceView(QWidget):
             picture.tobytes(), wide, high, wide * 4, QImage.Format.Format_RGB32
         ).copy()
         self._image.setDevicePixelRatio(ratio)
+
+    def _in_the_way(self) -> frozenset[str]:
+        """What is in one another's way, by the problems that are known."""
+        found: set[str] = set()
+        for finding in self.workspace.known_findings:
+            if finding.code in CLASHES and finding.severity != "note":
+                found.update((finding.element, *finding.also))
+        return frozenset(ref.split("/", maxsplit=1)[0] for ref in found)
+
+    def _lanes(self) -> Iterator[Solid]:
+        """The ways of the boards as sheets of light, of what is chosen or runs."""
+        scene = self._scene
+        assert scene is not None
+        shown = {*self.workspace.running, *(ref.split("/")[0] for ref in self.workspace.selected)}
+        for lane in scene.lanes:
+            if scene.all_lanes or lane.machine in shown:
+                machine = scene.project.machine[lane.machine]
+                high = machine.bottom + machine.table_height
+                yield Solid("", "lane", prism(shapely.Polygon(lane.outline), high, high + SHEET))
+
+    def _colour_of(self, states: dict[str, str]) -> Callable[[Solid], Colour]:
+        """What solids are painted in: what is put up next in the colour of what is lit."""
+        usual = colour_of(self.colours, states, frozenset(self.workspace.running))
+        steps = self.workspace.steps_shown
+        next_up = frozenset(steps[-1].parts) if steps else frozenset()
+        lit = rgb(self.colours.accent)
+        return lambda solid: lit if solid.part in next_up else usual(solid)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         del event
@@ -332,8 +400,9 @@ class SpaceView(QWidget):
             return
         painter.drawImage(0, 0, self._image)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        self._paint_air(painter)
-        self._paint_labels(painter)
+        if not self.workspace.steps_shown:
+            self._paint_air(painter)
+            self._paint_labels(painter)
         self._paint_measure(painter)
         painter.end()
 
@@ -598,7 +667,7 @@ class SpaceView(QWidget):
         if self._fitted:
             self.fit()
         else:
-            self._changed()
+            self.redraw()
 
     def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)
@@ -622,9 +691,10 @@ def _up_by_now(solids: Iterable[Solid], steps: tuple[Step, ...]) -> list[Solid]:
     ]
 
 
-def _hides_the_shop(solid: Solid) -> bool:
-    """Whether one has to see through something: a chimney or a cupboard as high as somebody."""
-    return solid.tone == "fixture" and float(solid.mesh.points[:, 2].max()) > LABEL_AT
+def _seen_through(solid: Solid) -> bool:
+    """Whether one sees through something: light, or a chimney or a cupboard as high as somebody."""
+    tall = solid.tone == "fixture" and float(solid.mesh.points[:, 2].max()) > LABEL_AT
+    return tall or solid.tone == "lane"
 
 
 def _load() -> None:
