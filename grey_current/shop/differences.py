@@ -88,6 +88,24 @@ def differences(before: Project, after: Project) -> Iterator[str]:
         yield "Settings of the shop changed"
 
 
+def differing(before: Project, after: Project) -> frozenset[str]:
+    """The ids of what is in only one of two states of a shop, or stands, runs or is made otherwise:
+    a duct too whose ends were moved.
+    """
+    found: set[str] = set()
+    for kind in LISTS:
+        was = {item.id: item for item in getattr(before, kind)}
+        now = {item.id: item for item in getattr(after, kind)}
+        found.update(ident for ident in was.keys() | now.keys() if was.get(ident) != now.get(ident))
+    owners = {ref.split("/", maxsplit=1)[0] for ref in found}
+    for project in (before, after):
+        ends = (
+            (run.id, {end.split("/", maxsplit=1)[0] for end in run.touches}) for run in project.runs
+        )
+        found.update(run for run, touched in ends if touched & owners)
+    return frozenset(found)
+
+
 def _plan_differences(before: Value, after: Value, words: str) -> Iterator[str]:
     """What was added to or taken from a plan's lists, and whether any of its other figures
     changed.

@@ -11,6 +11,7 @@ import struct
 import xml.etree.ElementTree as ET
 import zlib
 from collections import Counter
+from dataclasses import replace
 from html.parser import HTMLParser
 from typing import Any
 
@@ -28,7 +29,7 @@ from grey_current.build.solid.camera import NEAR, Camera, corners_of
 from grey_current.build.solid.machine_shapes import machine_shape
 from grey_current.build.solid.presets import all_of, looking_at, preset
 from grey_current.build.solid.shop_solids import duct_solids, part_solids, shop_solids
-from grey_current.build.solid.view import Look, Packed, paper_look, seen
+from grey_current.build.solid.view import Packed, paper_look, seen
 from grey_current.build.steps import build_steps, step_line
 from grey_current.design.findings.all_findings import all_findings
 from grey_current.design.flow.assess import assess
@@ -162,13 +163,8 @@ def test_what_is_looked_at_is_in_sight_lit_and_in_front():
         assert camera is not None
         plain = seen(packed, camera, WIDE, HIGH, paper_look())
         look = paper_look()
-        lit = seen(
-            packed,
-            camera,
-            WIDE,
-            HIGH,
-            Look(look.colour_of, look.paper, look.ink, look.glow, frozenset({element})),
-        )
+        glow = ((frozenset({element}), (0.0, 200.0, 0.0)),)
+        lit = seen(packed, camera, WIDE, HIGH, replace(look, lit=glow))
         share = plain.shares.get(element, 0)
         assert share > 0.004 * WIDE * HIGH, (element, share)
         # Its outline is lit, and what is lit lies on it or beside it.
@@ -194,16 +190,7 @@ def test_walls_before_the_eye_are_not_there_and_a_cut_takes_what_is_higher():
         assert sum(n for element, n in picture.shares.items() if element) > 0.08 * WIDE * HIGH
     above = preset(project, "above", WIDE, HIGH)
     look = paper_look()
-    whole, low = (
-        seen(
-            packed,
-            above,
-            WIDE,
-            HIGH,
-            Look(look.colour_of, look.paper, look.ink, look.glow, cut=cut),
-        )
-        for cut in (np.inf, 1.2)
-    )
+    whole, low = (seen(packed, above, WIDE, HIGH, replace(look, cut=cut)) for cut in (np.inf, 1.2))
     beams = {beam.id for beam in project.beams}
     assert beams <= set(whole.shares) and not beams & set(low.shares)
     assert low.shares["jointer"] > whole.shares["jointer"]

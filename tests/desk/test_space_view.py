@@ -12,6 +12,7 @@ from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QFileDialog
 
+from grey_current.shop import edits
 from grey_current.units import INCH
 from tests.desk.conftest import do
 from tests.desk.seen import inks, out_of_sight
@@ -294,6 +295,36 @@ def test_what_is_in_the_way_is_lit_once_it_is_known(window, space):
     draw(space)
     red = window.colours.starved.rgb()
     assert (space.seen.picture == red).sum() > 20
+
+
+def test_two_designs_are_held_against_one_another(window, hands, space):
+    workspace = window.workspace
+    do(window, "keep-design")
+    workspace.edit("Move the jointer", lambda p: edits.moved(p, "jointer", -0.6, 0.0))
+    workspace.compare(workspace.project.kept_designs[-1].id)
+    draw(space)
+    assert space.seen_before is not None and "jointer" in space._differing
+    assert "saw" not in space._differing and "jointer-hose" in space._differing
+    middle = space.height() // 2
+    for share in (0.95, 0.05):
+        at = QPoint(round(space.divide * space.width()), middle)
+        drag(space, at, QPoint(round(share * space.width()), middle))
+        assert space.divide == pytest.approx(share, abs=0.01)
+        # Left of the line lies the design before, right of it the present one.
+        shown = space.seen_before if share > 0.5 else space.seen
+        spots = [(x, y) for x in range(100, 500, 23) for y in range(80, 300, 23)]
+        for x, y in spots:
+            ratio = space.devicePixelRatioF()
+            there = shown.solid_at(x * ratio, y * ratio)
+            found = space.element_at(QPointF(x, y))
+            assert found is None or found == there.element
+    assert "Before" in space._before_name
+    do(window, "undo")
+    draw(space)
+    assert not space._differing
+    workspace.compare(None)
+    draw(space)
+    assert space.seen_before is None
 
 
 def test_a_place_on_screen_and_in_the_shop_are_one(window, space):

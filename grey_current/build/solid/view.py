@@ -29,9 +29,9 @@ class Look:
 
     Attributes:
         colour_of: The colour (0 to 255) of each solid.
-        paper, ink, glow: Behind everything; outlines; outlines of what is lit.
-        lit: Elements and parts whose outlines are lit.
-        alarming: Elements whose outlines are drawn in `alarm`: what is in one another's way.
+        paper, ink: Behind everything; outlines.
+        lit: Elements and parts whose outlines are drawn in a colour of their own; of several that
+            meet the last counts.
         times: How many times finer it is drawn than it is shown.
         cut: Height (m) over which nothing is drawn; infinite for all.
         veiled: Solids that are seen through.
@@ -40,13 +40,10 @@ class Look:
     colour_of: Callable[[Solid], Colour]
     paper: Colour
     ink: Colour
-    glow: Colour
-    lit: frozenset[str] = frozenset()
+    lit: tuple[tuple[frozenset[str], Colour], ...] = ()
     times: int = 2
     cut: float = np.inf
     veiled: Callable[[Solid], bool] = lambda solid: False
-    alarming: frozenset[str] = frozenset()
-    alarm: Colour = (179.0, 58.0, 42.0)
 
 
 class Seen:
@@ -145,7 +142,7 @@ def seen(packed: Packed, camera: Camera, width: int, height: int, look: Look) ->
         lit,
         np.array(look.paper, dtype=float),
         np.array(look.ink, dtype=float),
-        np.array([look.alarm, look.glow], dtype=float),
+        np.array([colour for _, colour in look.lit] or [look.ink], dtype=float),
         look.times,
         out,
     )
@@ -153,10 +150,9 @@ def seen(packed: Packed, camera: Camera, width: int, height: int, look: Look) ->
 
 
 def _how_lit(solid: Solid, look: Look) -> int:
-    """How a solid's outline is lit: 1 for alarming, 2 for chosen, 0 for not."""
-    if {solid.element, solid.part} & look.lit - {""}:
-        return 2
-    return 1 if solid.element in look.alarming else 0
+    """Which of the lit ones a solid is, from 1; 0 for none."""
+    names = {solid.element, solid.part} - {""}
+    return max((n for n, (lit, _) in enumerate(look.lit, 1) if names & lit), default=0)
 
 
 # The share of what is seen through that is laid over what is behind it.
@@ -225,12 +221,7 @@ BEHIND: dict[Tone, int] = {"floor": 0, "wall": 1, "door": 2, "window": 2}
 
 def paper_look() -> Look:
     """How a picture is painted on light paper, in the solids' own colours."""
-    return Look(
-        lambda solid: rgb(solid.tone),
-        (244.0, 243.0, 239.0),
-        (34.0, 40.0, 44.0),
-        (11.0, 110.0, 127.0),
-    )
+    return Look(lambda solid: rgb(solid.tone), (244.0, 243.0, 239.0), (34.0, 40.0, 44.0))
 
 
 def seen_triangles(
@@ -266,7 +257,6 @@ def speck() -> Seen:
     look = Look(
         lambda _: (200.0, 200.0, 200.0),
         (255.0, 255.0, 255.0),
-        (0.0, 0.0, 0.0),
         (0.0, 0.0, 0.0),
         times=1,
         veiled=lambda _: True,

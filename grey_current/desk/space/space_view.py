@@ -39,11 +39,12 @@ from grey_current.design.flow.states import gates_open
 from grey_current.desk import glyphs
 from grey_current.desk.choice_box import ChoiceBox
 from grey_current.desk.floor.scene import FloorScene, build_scene
-from grey_current.desk.plain import plain_label, tip
+from grey_current.desk.plain import draw_cut, plain_label, tip
 from grey_current.desk.space.colours import colour_of, rgb
 from grey_current.desk.theme import SPACE, Palette, font
 from grey_current.errors import GreyCurrentError
 from grey_current.shop.collectors import Collector
+from grey_current.shop.differences import differing
 from grey_current.shop.duct_edits import with_height_changed
 from grey_current.shop.machines import Machine
 from grey_current.shop.names import called
@@ -70,6 +71,9 @@ DRAG_TURN, KEY_TURN = 0.35, 6.0
 DRAG_FROM, LABEL_HIGH = 4.0, 18.0
 # m over the floor at which a name stands at most; pixels of the row of buttons.
 LABEL_AT, BAR = 1.6, 34.0
+# Pixels of the screen for one of ours from which on fine is fine enough; pixels within which the
+# line between two designs is taken in hand.
+SHARP, NEAR_LINE = 1.5, 7.0
 # Problems of things that are in one another's way; m that a sheet of light is thick.
 CLASHES = frozenset(
     {
@@ -108,6 +112,12 @@ class SpaceView(QWidget):
         self.measured: list[XYZ] = []
         self._fitted, self._fine = True, True
         self._packed: Packed | None = None
+        # The design that is compared with, what differs, and where the two pictures meet.
+        self.seen_before: Seen | None = None
+        self._before: Packed | None = None
+        self._of_before: object = None
+        self._differing: frozenset[str] = frozenset()
+        self.divide, self._dividing = 0.5, False
         self._of: object = None
         self._scene: FloorScene | None = None
         self._image = QImage()
@@ -331,7 +341,9 @@ class SpaceView(QWidget):
         return frozenset(gates_open(self.workspace.shown_scenario))
 
     def _draw(self) -> None:
-        """Draw what the eye sees, finely once it rests."""
+        """Draw what the eye sees, finely once it rests; before and now where two designs are
+        compared.
+        """
         packed = self._packed_now()
         if packed is None or self._scene is None:
             return
@@ -341,24 +353,45 @@ class SpaceView(QWidget):
         wide, high = max(round(self.width() * ratio), 1), max(round(self.height() * ratio), 1)
         states = {duct.run: duct.state for duct in self._scene.ducts}
         cut = np.inf if self.cut.value() == self.cut.maximum() else self.cut.value() * self._step
+        p = self.colours
+        lit = (
+            (self._in_the_way(), rgb(p.starved)),
+            (self._differing, rgb(p.short)),
+            (self._lit(), rgb(p.accent)),
+        )
+        times = 2 if self._fine and ratio < SHARP else 1
         look = Look(
-            self._colour_of(states),
-            rgb(self.colours.bench),
-            rgb(self.colours.ink),
-            rgb(self.colours.accent),
-            self._lit(),
-            2 if self._fine and ratio < 1.5 else 1,
-            cut,
-            _seen_through,
-            self._in_the_way(),
-            rgb(self.colours.starved),
+            self._colour_of(states), rgb(p.bench), rgb(p.ink), lit, times, cut, _seen_through
         )
         self.seen = seen(packed, self.camera, wide, high, look)
         picture = self.seen.picture
+        self.seen_before = None
+        before = self._packed_before()
+        if before is not None:
+            plain = replace(look, colour_of=colour_of(p, {}, frozenset()))
+            self.seen_before = seen(before, self.camera, wide, high, plain)
+            at = round(self.divide * wide)
+            picture = np.concatenate([self.seen_before.picture[:, :at], picture[:, at:]], axis=1)
         self._image = QImage(
             picture.tobytes(), wide, high, wide * 4, QImage.Format.Format_RGB32
         ).copy()
         self._image.setDevicePixelRatio(ratio)
+
+    def _packed_before(self) -> Packed | None:
+        """The kept design that the present one is compared with; None where there is none."""
+        kept = self.workspace.compared_project
+        if kept is None or self.workspace.steps_shown:
+            self._before, self._differing, self._of_before = None, frozenset(), None
+            return None
+        from grey_current.build.solid.view import Packed  # noqa: PLC0415
+        from grey_current.design.parts.assembly import assemble  # noqa: PLC0415
+
+        key = (kept, self.workspace.project)
+        if self._of_before != key:
+            self._of_before = key
+            self._before = Packed(shop_solids(kept, assemble(kept)))
+            self._differing = differing(kept, self.workspace.project)
+        return self._before
 
     def _in_the_way(self) -> frozenset[str]:
         """What is in one another's way, by the problems that are known."""
@@ -404,15 +437,21 @@ class SpaceView(QWidget):
             self._paint_air(painter)
             self._paint_labels(painter)
         self._paint_measure(painter)
+        self._paint_divide(painter)
         painter.end()
 
     def _pixels(self, places: list[XYZ]) -> np.ndarray:
         """Places as the widget's pixels and their depth (m)."""
         return self.camera.seen(np.array(places, dtype=float), self.width(), self.height())
 
+    def _shown_at(self, x: float) -> Seen | None:
+        """The picture that is shown at a pixel across: before or now."""
+        before = self.seen_before is not None and x < self.divide * self.width()
+        return self.seen_before if before else self.seen
+
     def _depth_at(self, x: float, y: float) -> float:
-        ratio = self.devicePixelRatioF()
-        return self.seen.far_at(x * ratio, y * ratio) if self.seen is not None else math.inf
+        ratio, shown = self.devicePixelRatioF(), self._shown_at(x)
+        return shown.far_at(x * ratio, y * ratio) if shown is not None else math.inf
 
     def _paint_labels(self, painter: QPainter) -> None:
         """Names with their state over machines and collectors, none over another."""
@@ -480,6 +519,28 @@ class SpaceView(QWidget):
             if depth > 0 and self._depth_at(x, y) > depth - SKIN:
                 painter.drawEllipse(QPointF(x, y), 1.8, 1.8)
 
+    def _paint_divide(self, painter: QPainter) -> None:
+        """The line between the design before and the present one, with their names."""
+        if self.seen_before is None:
+            return
+        x, p = self.divide * self.width(), self.colours
+        painter.setPen(QPen(p.accent, 2))
+        painter.drawLine(QPointF(x, BAR), QPointF(x, self.height()))
+        painter.setBrush(p.sheet)
+        painter.drawEllipse(QPointF(x, self.height() / 2), 6, 6)
+        painter.setFont(font("small", bold=True))
+        painter.setPen(p.ink)
+        foot = self.height() - 22
+        left, right = Qt.AlignmentFlag.AlignRight, Qt.AlignmentFlag.AlignLeft
+        draw_cut(painter, QRectF(8, foot, x - 16, 18), self._before_name, left)
+        draw_cut(painter, QRectF(x + 8, foot, self.width() - x - 16, 18), "Now", right)
+
+    @property
+    def _before_name(self) -> str:
+        kept = self.workspace.compared
+        designs = {design.id: design.name for design in self.workspace.project.kept_designs}
+        return f"Before: {designs.get(kept or '', '')}"
+
     def _paint_measure(self, painter: QPainter) -> None:
         if not self.measured:
             return
@@ -517,9 +578,10 @@ class SpaceView(QWidget):
     def element_at(self, spot: QPointF) -> str | None:
         """Whose solid is seen at a pixel; None for the building and for nothing."""
         ratio = self.devicePixelRatioF()
-        if self.seen is None:
+        shown = self._shown_at(spot.x())
+        if shown is None:
             return None
-        solid = self.seen.solid_at(spot.x() * ratio, spot.y() * ratio)
+        solid = shown.solid_at(spot.x() * ratio, spot.y() * ratio)
         if solid is None or self.workspace.project.find(solid.element) is None:
             return None
         return solid.element
@@ -539,7 +601,9 @@ class SpaceView(QWidget):
         if event is None:
             return
         self._pressed, self._dragged = event.position(), None
-        found = self.element_at(event.position())
+        off = abs(event.position().x() - self.divide * self.width())
+        self._dividing = self.seen_before is not None and off < NEAR_LINE
+        found = None if self._dividing else self.element_at(event.position())
         left = event.button() == Qt.MouseButton.LeftButton
         chosen = found in self.workspace.selected and found in self.workspace.project.run
         self._lifting = found if left and chosen and not self.measuring else None
@@ -551,6 +615,10 @@ class SpaceView(QWidget):
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         if event is None or self._pressed is None:
+            return
+        if self._dividing:
+            self.divide = min(max(event.position().x() / max(self.width(), 1), 0.0), 1.0)
+            self.redraw()
             return
         moved = event.position() - self._pressed
         if self._dragged is None and math.hypot(moved.x(), moved.y()) < DRAG_FROM:
@@ -588,7 +656,8 @@ class SpaceView(QWidget):
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         if event is None:
             return
-        dragged, self._pressed = self._dragged is not None, None
+        dragged = self._dragged is not None or self._dividing
+        self._pressed, self._dividing = None, False
         self._dragged = None
         if self._lifting is not None and dragged:
             self.workspace.commit()
