@@ -138,6 +138,10 @@ def _add_space(commands: Commands) -> None:
     steps = commands.add_parser("steps", help="putting up step by step: what goes on what")
     steps.add_argument("file", type=Path, metavar="FILE", help="a project file")
     steps.add_argument("--json", action="store_true", help="the same as JSON")
+    steps.add_argument(
+        "-o", dest="output", type=file_name, metavar="FILE.pdf", help="on pages, with pictures"
+    )
+    steps.add_argument("--letter", action="store_true", help="pages of Letter size instead of A4")
     steps.set_defaults(command=_steps)
     space = commands.add_parser(
         "space", help="the shop in space: glTF, OBJ or STL for other programs, or a picture"
@@ -333,6 +337,9 @@ def _steps(options: argparse.Namespace) -> int:
     project = project_file.load(options.file)
     found = bill(project)
     steps = build_steps(SettingOut(found.parts, numbered(found.cuts)))
+    if options.output is not None:
+        print(by_the_window(options.file, options.output, "--steps", options.letter))
+        return FINE
     if options.json:
         return _print_json({"format": "grey-current/steps/1", "steps": [asdict(s) for s in steps]})
     print("\n".join(map(step_line, steps)) or f"{project.name}: nothing to put up.")

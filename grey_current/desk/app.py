@@ -63,7 +63,7 @@ def main(arguments: list[str] | None = None) -> int:
     # Without a screen Qt would end the program with a message of its own; pictures and papers need
     # none.
     if not any(os.environ.get(name) for name in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")):
-        if not (options.picture or options.papers or options.cards):
+        if not (options.picture or options.papers or options.cards or options.steps):
             sys.stderr.write(f"grey-current-desk: {NO_SCREEN}\n")
             return 2
         os.environ["QT_QPA_PLATFORM"] = "offscreen"
@@ -85,7 +85,7 @@ def main(arguments: list[str] | None = None) -> int:
     application.setStyle("Fusion")
     load_fonts()
     application.setFont(font())
-    if options.papers or options.cards:
+    if options.papers or options.cards or options.steps:
         return _printed(workspace.project, options)
     if options.theme:
         settings.use("theme", options.theme)
@@ -140,12 +140,13 @@ def _first_size(application: QApplication, percent: int, picture: bool) -> QSize
 
 
 def _printed(project: Project, options: argparse.Namespace) -> int:
-    """Make the papers of a shop, or its machines' cards, without a window."""
+    """Make the papers of a shop, its machines' cards or its steps, without a window."""
     from grey_current.build.papers import papers  # noqa: PLC0415 - not needed for a window
     from grey_current.build.phases import phase_facts  # noqa: PLC0415
     from grey_current.desk.papers.card_pages import card_pages  # noqa: PLC0415
     from grey_current.desk.papers.layout import pages  # noqa: PLC0415
     from grey_current.desk.papers.painting import save_pdf  # noqa: PLC0415
+    from grey_current.desk.papers.step_pages import steps_on_paper  # noqa: PLC0415
     from grey_current.work.cards import cards  # noqa: PLC0415
 
     size, said = "Letter" if options.letter else "A4", list[str]()
@@ -157,6 +158,8 @@ def _printed(project: Project, options: argparse.Namespace) -> int:
                     "the cards", "printing them without machines", "put a machine in first"
                 )
             said.append(save_pdf(made, options.cards, f"Cards of {project.name}", size))
+        if options.steps:
+            said.append(save_pdf(steps_on_paper(project, size), options.steps, project.name, size))
         if options.papers:
             phases = phase_facts(project) if project.build.phases else ()
             said.append(
@@ -290,6 +293,9 @@ def _parser() -> argparse.ArgumentParser:
     )
     parser.add_argument(
         "--cards", type=Path, metavar="FILE.pdf", help="make the machines' cards, and end"
+    )
+    parser.add_argument(
+        "--steps", type=Path, metavar="FILE.pdf", help="make the pages of putting up, and end"
     )
     parser.add_argument("--letter", action="store_true", help="papers on Letter instead of A4")
     parser.add_argument(

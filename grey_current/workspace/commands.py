@@ -291,6 +291,14 @@ FILE_COMMANDS = (
     Command(
         "save-prices", "Prices…", "File/Export", lambda d: d.building.save_prices(), "", _has_ducts
     ),
+    Command(
+        "save-steps",
+        "Putting up, step by step…",
+        "File/Export",
+        lambda d: d.building.save_steps(),
+        "",
+        _has_ducts,
+    ),
     Command("share", "Page to share…", "File/Export", lambda d: d.building.share()),
     Command("save-space", "Shop in space…", "File/Export", lambda d: d.building.save_space()),
     Command(

@@ -22,6 +22,9 @@ class Building(Protocol):
     def save_all(self) -> object:
         """Ask for a folder and write drawings and lists into it."""
 
+    def save_steps(self) -> object:
+        """Ask for a file and write the pages of putting up step by step."""
+
     def share(self) -> object:
         """Ask what is shared, and for a file, and write one page of HTML."""
 

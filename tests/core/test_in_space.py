@@ -28,7 +28,8 @@ from grey_current.build.setting_out import SettingOut
 from grey_current.build.solid.camera import NEAR, Camera, corners_of
 from grey_current.build.solid.machine_shapes import machine_shape
 from grey_current.build.solid.presets import all_of, looking_at, preset
-from grey_current.build.solid.shop_solids import duct_solids, part_solids, shop_solids
+from grey_current.build.solid.shop_solids import duct_solids, part_solids, shop_solids, up_by_now
+from grey_current.build.solid.sight import facing_step, seen_through
 from grey_current.build.solid.view import Packed, paper_look, seen
 from grey_current.build.steps import build_steps, step_line
 from grey_current.design.findings.all_findings import all_findings
@@ -348,6 +349,24 @@ def test_every_part_goes_up_once_on_something_that_stands(name):
         assert not (on_its_own and joined & up)
         up |= set(step.parts)
         assert step_line(step).startswith(f"{step.number}. ")
+
+
+@pytest.mark.parametrize("name", ["loft", "loft in pvc", "drawn 7"])
+def test_what_is_put_up_next_is_in_sight(name):
+    found = bill(SHOPS[name], quick=CutCache())
+    steps = build_steps(SettingOut(found.parts, numbered(found.cuts)))
+    solids = shop_solids(SHOPS[name], found.parts.assembly)
+    camera = preset(SHOPS[name], "corner", WIDE, HIGH)
+    hidden = 0
+    for step in steps[::4]:
+        up = up_by_now(solids, steps[: step.number])
+        assert {s.part for s in up if s.part} == {p for s in steps[: step.number] for p in s.parts}
+        packed = Packed(up)
+        near = facing_step(camera, packed, step)
+        look = replace(paper_look(), veiled=seen_through)
+        hidden += seen(packed, near, WIDE, HIGH, look).pixels_of(frozenset(step.parts)) < 60
+    # A coupling within a hood may be hidden from everywhere.
+    assert hidden <= len(steps[::4]) // 20
 
 
 def test_the_main_goes_up_before_what_branches_off_it():

@@ -7,11 +7,15 @@ import math
 import numpy as np
 import pytest
 import trimesh
+from pypdf import PdfReader
 from PyQt6.QtCore import QPoint, QPointF, Qt, QTimer
 from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QFileDialog
 
+from grey_current.desk.papers.step_pages import steps_on_paper
+from grey_current.desk.shell import build_dialogs
+from grey_current.desk.shell.patience import patiently
 from grey_current.shop import edits
 from grey_current.units import INCH
 from tests.desk.conftest import do
@@ -265,6 +269,44 @@ def test_the_shop_in_space_is_saved_as_it_is_looked_at(window, space, tmp_path, 
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(wrong), ""))
     do(window, "save-space")
     assert "one of .glb" in window.banner.text.text() and not wrong.exists()
+
+
+def test_the_steps_are_printed_four_a_page(window, tmp_path, monkeypatch):
+    path = tmp_path / "steps.pdf"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(path), ""))
+    # A few parts of the loft are enough: the main up to the first wye.
+    workspace = window.workspace
+    workspace.edit(
+        "Fewer",
+        lambda p: edits.removed(p, [r.id for r in p.runs if r.id.startswith(("main-", "planer"))]),
+    )
+    steps = workspace.computed.steps
+    assert len(steps) > 4
+    do(window, "save-steps")
+    pages = PdfReader(path).pages
+    assert len(pages) == -(-len(steps) // 4)
+    words = " ".join(" ".join(page.extract_text() for page in pages).split())
+    for step in steps:
+        assert f"{step.number}. {step.words.split(',')[0]}" in words
+    pictures = [len(page.images) for page in pages]
+    assert sum(pictures) == len(steps)
+    workspace.edit("None", lambda p: p.replaced(points=(), runs=(), gates=()))
+    path.unlink()
+    do(window, "save-steps")
+    assert "lay the ducts first" in window.banner.text.text() and not path.exists()
+    # Cancelled on the way nothing is written.
+    do(window, "undo")
+    monkeypatch.setattr(build_dialogs, "patiently", lambda *given: None)
+    do(window, "save-steps")
+    assert not path.exists()
+    told = []
+
+    def stopped(share):
+        told.append(share)
+        return len(told) < 3
+
+    assert patiently(window, "…", lambda on: [on(0.2), on(0.4)]) == [True, True]
+    assert not steps_on_paper(workspace.project, "A4", stopped) and len(told) == 3
 
 
 def test_a_page_to_share_is_asked_for_and_saved(window, tmp_path, monkeypatch):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable
+from dataclasses import replace
 from typing import Literal
 
 import numpy as np
@@ -11,6 +12,7 @@ from numpy.typing import NDArray
 
 from grey_current.build.solid.camera import Camera, corners_of
 from grey_current.build.solid.shop_solids import Solid
+from grey_current.build.steps import Step
 from grey_current.shop.model import Project
 from grey_current.shop.places import position
 from grey_current.shop.room import highest
@@ -18,6 +20,8 @@ from grey_current.shop.room import highest
 Preset = Literal["corner", "above", "door", "main"]
 # Degrees over the level from which one looks in at a door and along a main, and past its middle.
 FROM_DOOR, ALONG, BESIDE = 16.0, 18.0, 8.0
+# m from the eye to the part that is put up next.
+STEP_FAR = 4.5
 # How much nearer to its surroundings than all of them one looks at a thing.
 AROUND = 0.55
 
@@ -79,3 +83,12 @@ def looking_at(
     if not places:
         return None
     return camera.fitted(np.concatenate(places), *size, margin).zoomed(AROUND)
+
+
+def near_step(camera: Camera, solids: Iterable[Solid], step: Step) -> Camera:
+    """The eye gone near to what a step puts up, looking the same way; where it was for nothing."""
+    places = [solid.mesh.points for solid in solids if solid.part in step.parts]
+    if not places:
+        return camera
+    x, y, z = (float(v) for v in np.concatenate(places).mean(axis=0))
+    return replace(camera, target=(x, y, z), far=STEP_FAR)

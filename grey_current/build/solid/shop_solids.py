@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import itertools
 import math
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -25,6 +25,7 @@ from grey_current.build.solid.duct_shapes import hose_radii, part_shape
 from grey_current.build.solid.machine_shapes import machine_shape
 from grey_current.build.solid.mesh import SIDES, Mesh, cuboid, tube
 from grey_current.build.solid.tones import Tone
+from grey_current.build.steps import Step
 from grey_current.design.parts.assembly import Assembly, PlacedPart
 from grey_current.design.space.outlines import plan
 from grey_current.shop.machines import Machine, MachineBody
@@ -177,6 +178,19 @@ def duct_solids(
     for part in assembly.parts:
         yield from part_solids(project, part, open_gates)
     yield from _hangers(project)
+
+
+def up_by_now(solids: Iterable[Solid], steps: Sequence[Step]) -> list[Solid]:
+    """What stands when so many steps are done: of the ductwork only their parts, with the hangers
+    of what is up.
+    """
+    parts = {part for step in steps for part in step.parts}
+    runs = {step.run for step in steps}
+    return [
+        solid
+        for solid in solids
+        if (solid.part in parts if solid.part else solid.tone != "hanger" or solid.element in runs)
+    ]
 
 
 def part_solids(

@@ -79,6 +79,12 @@ class Seen:
             return float(what[row, column])
         return otherwise
 
+    def pixels_of(self, names: frozenset[str]) -> int:
+        """How many drawn pixels some elements or parts have."""
+        mine = np.array([bool({s.element, s.part} & names) for s in self._solids] or [False])
+        found = self._hit[self._hit >= 0]
+        return int(mine[self._owners[found]].sum())
+
     @cached_property
     def shares(self) -> dict[str, int]:
         """How many pixels of the picture each element has."""

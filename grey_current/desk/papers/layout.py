@@ -7,6 +7,8 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from functools import lru_cache
 
+import numpy as np
+from numpy.typing import NDArray
 from PyQt6.QtGui import QFontMetricsF
 
 from grey_current.build.drawing import Drawing
@@ -81,7 +83,18 @@ class Cutout:
     low: float
 
 
-Mark = Word | Rule | Placed | Cutout
+@dataclass(frozen=True, eq=False)
+class Shot:
+    """A picture (0xffRRGGBB, h × w) in a frame: its upper left corner, width and height, mm."""
+
+    x: float
+    y: float
+    wide: float
+    tall: float
+    picture: NDArray[np.uint32]
+
+
+Mark = Word | Rule | Placed | Cutout | Shot
 
 
 @dataclass

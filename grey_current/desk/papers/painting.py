@@ -31,7 +31,7 @@ from grey_current.build.drawing import (
     dimension_text,
 )
 from grey_current.build.drawing import Path as DrawnPath
-from grey_current.desk.papers.layout import SIZES, Cutout, Mark, PaperPage, Rule, Word
+from grey_current.desk.papers.layout import SIZES, Cutout, Mark, PaperPage, Rule, Shot, Word
 from grey_current.desk.theme import INK, PAPER, paper_font
 from grey_current.errors import FileError
 from grey_current.files.safe_write import write_export
@@ -140,6 +140,18 @@ def _paint(painter: QPainter, mark: Mark, mm: float) -> None:
     elif isinstance(mark, Rule):
         painter.setPen(QPen(INK, mark.weight * mm))
         painter.drawLine(QPointF(mark.x * mm, mark.y * mm), QPointF(mark.to_x * mm, mark.to_y * mm))
+    elif isinstance(mark, Shot):
+        high, wide = mark.picture.shape
+        image = QImage(
+            mark.picture.tobytes(), wide, high, wide * 4, QImage.Format.Format_RGB32
+        ).copy()
+        frame = QRectF(mark.x, mark.y, mark.wide, mark.tall)
+        painter.drawImage(
+            QRectF(frame.topLeft() * mm, frame.bottomRight() * mm), image, QRectF(image.rect())
+        )
+        painter.setPen(QPen(INK, 0.13 * mm))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawRect(QRectF(frame.topLeft() * mm, frame.bottomRight() * mm))
     elif isinstance(mark, Cutout):
         corner = QPointF(mark.x - mark.bleed, mark.y - mark.bleed) * mm
         far = QPointF(mark.to_x + mark.bleed, mark.to_y + mark.bleed) * mm

@@ -12,7 +12,8 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtWidgets import QFileDialog, QWidget
 
-from grey_current.errors import FileError, GreyCurrentError
+from grey_current.desk.shell.patience import patiently
+from grey_current.errors import FileError, GreyCurrentError, RefusedEdit
 from grey_current.files import project_file
 from grey_current.files.safe_write import check_export, write_export
 from grey_current.shop.build_edits import with_prices
@@ -203,6 +204,27 @@ class BuildDialogs:
         solids = shop_solids(project, self.workspace.computed.parts.assembly)
         camera = self.eye() or preset(project, "corner", *SIZE)
         self._tell(f"{write_export(written(solids, camera, path.name), path)}.")
+
+    def save_steps(self) -> None:
+        """Ask for a file and write the pages of putting up. Raises `FileError`."""
+        from grey_current.desk.papers.painting import save_pdf  # noqa: PLC0415
+        from grey_current.desk.papers.step_pages import steps_on_paper  # noqa: PLC0415
+
+        project = self.workspace.project
+        if not self.workspace.computed.steps:
+            raise RefusedEdit("the steps", "printing them without ducts", "lay the ducts first")
+        chosen, _ = QFileDialog.getSaveFileName(
+            self.window, "Save the steps", self.workspace.file_name("-steps.pdf"), "PDF (*.pdf)"
+        )
+        if not chosen:
+            return
+        check_export(Path(chosen))
+        size = "Letter" if project.settings.units == "us" else "A4"
+        pages = patiently(
+            self.window, "Drawing the steps…", lambda told: steps_on_paper(project, size, told)
+        )
+        if pages is not None:
+            self._tell(f"{save_pdf(pages, Path(chosen), f'Steps of {project.name}', size)}.")
 
     def share(self) -> None:
         """Ask what is shared and write it on one page. Raises `FileError`."""

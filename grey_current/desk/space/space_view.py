@@ -7,7 +7,7 @@ from __future__ import annotations
 import math
 import threading
 import time
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
@@ -33,8 +33,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QSlider, QToolTip, QVBoxLa
 from grey_current.build.solid.camera import Camera
 from grey_current.build.solid.mesh import prism
 from grey_current.build.solid.presets import Preset, all_of, ceiling_of, looking_at, preset
-from grey_current.build.solid.shop_solids import Solid, shop_solids
-from grey_current.build.steps import Step
+from grey_current.build.solid.shop_solids import Solid, shop_solids, up_by_now
 from grey_current.design.flow.states import gates_open
 from grey_current.desk import glyphs
 from grey_current.desk.choice_box import ChoiceBox
@@ -82,8 +81,6 @@ CLASHES = frozenset(
     }
 )
 SHEET = 0.004
-# m from the eye to the part that is put up next.
-STEP_FAR = 4.5
 # ms after the last movement until the picture is drawn finely; between two pictures of moving air.
 FINE_AFTER, FRAME_MS = 140, 33
 # m between two motes of moving air, and their speed over the air's own: the eye follows slowly.
@@ -201,11 +198,10 @@ class SpaceView(QWidget):
         if number != self._step_seen:
             self._step_seen = number
             packed = self._packed_now() if number else None
-            solids = packed.solids if packed is not None else ()
-            places = [s.mesh.points for s in solids if s.part in steps[-1].parts]
-            if places:
-                x, y, z = (float(v) for v in np.concatenate(places).mean(axis=0))
-                self.camera = replace(self.camera, target=(x, y, z), far=STEP_FAR)
+            if packed is not None:
+                from grey_current.build.solid.sight import facing_step  # noqa: PLC0415
+
+                self.camera = facing_step(self.camera, packed, steps[-1])
                 self._fitted = False
                 self.looks.setCurrentIndex(-1)
 
@@ -333,7 +329,7 @@ class SpaceView(QWidget):
 
                 assembly = assemble(self._scene.project)
             solids = shop_solids(self._scene.project, assembly, self._open_gates)
-            self._packed = Packed(_up_by_now(solids, steps) if steps else (*solids, *lanes))
+            self._packed = Packed(up_by_now(solids, steps) if steps else (*solids, *lanes))
         return self._packed
 
     @property
@@ -347,6 +343,7 @@ class SpaceView(QWidget):
         packed = self._packed_now()
         if packed is None or self._scene is None:
             return
+        from grey_current.build.solid.sight import seen_through  # noqa: PLC0415
         from grey_current.build.solid.view import Look, seen  # noqa: PLC0415
 
         ratio = self.devicePixelRatioF()
@@ -361,7 +358,7 @@ class SpaceView(QWidget):
         )
         times = 2 if self._fine and ratio < SHARP else 1
         look = Look(
-            self._colour_of(states), rgb(p.bench), rgb(p.ink), lit, times, cut, _seen_through
+            self._colour_of(states), rgb(p.bench), rgb(p.ink), lit, times, cut, seen_through
         )
         self.seen = seen(packed, self.camera, wide, high, look)
         picture = self.seen.picture
@@ -745,25 +742,6 @@ class SpaceView(QWidget):
     def hideEvent(self, event: QHideEvent | None) -> None:
         super().hideEvent(event)
         self._clock.stop()
-
-
-def _up_by_now(solids: Iterable[Solid], steps: tuple[Step, ...]) -> list[Solid]:
-    """What stands when so many steps are done: of the ductwork only their parts, with the hangers
-    of what is up.
-    """
-    parts = {part for step in steps for part in step.parts}
-    runs = {step.run for step in steps}
-    return [
-        solid
-        for solid in solids
-        if (solid.part in parts if solid.part else solid.tone != "hanger" or solid.element in runs)
-    ]
-
-
-def _seen_through(solid: Solid) -> bool:
-    """Whether one sees through something: light, or a chimney or a cupboard as high as somebody."""
-    tall = solid.tone == "fixture" and float(solid.mesh.points[:, 2].max()) > LABEL_AT
-    return tall or solid.tone == "lane"
 
 
 def _load() -> None:
