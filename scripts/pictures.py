@@ -12,7 +12,6 @@ from PyQt6.QtWidgets import QApplication, QPushButton, QScrollArea
 
 from grey_current.air import compiled
 from grey_current.desk.shell.window import MainWindow
-from grey_current.desk.strips.lever_frame import LeverFrame
 from grey_current.desk.strips.sure_strip import SureStrip
 from grey_current.desk.theme import font, load_fonts
 from grey_current.files import project_file
@@ -28,6 +27,9 @@ from grey_current.workspace import asking
 from grey_current.workspace.jobs import carried_out
 from grey_current.workspace.settings import UserSettings
 from grey_current.workspace.workspace import demo_workspace
+
+# The step of putting up that is pictured: a wye in a drop.
+PICTURED_STEP = 39
 
 
 class Camera:
@@ -98,16 +100,30 @@ def reasons(camera: Camera) -> None:
     camera.workspace.read(None)
 
 
-def gates(camera: Camera) -> None:
-    """The gates as a table."""
-    workspace = camera.workspace
-    workspace.go("gates")
+def space(camera: Camera) -> None:
+    """The shop in space, in the dark, and putting up a drop step by step."""
+    workspace, window = camera.workspace, camera.window
+    workspace.go("air")
     workspace.switch_on(("planer",))
-    camera.application.processEvents()
-    strip = camera.window.strip
-    assert isinstance(strip, LeverFrame)
-    strip.face.click()
-    camera.shot("gate-table")
+    workspace.select("planer")
+    camera.answer()
+    window.show_view("space")
+    view = window.views.space
+    assert view is not None
+    view.wait()
+    window.toggle_theme()
+    view.draw_finely()
+    camera.shot("space-dark")
+    window.toggle_theme()
+    workspace.switch_on(())
+    workspace.go("build")
+    workspace.show_face("steps")
+    camera.answer()
+    workspace.show_step(PICTURED_STEP)
+    view.draw_finely()
+    camera.shot("build-steps")
+    workspace.show_face("parts")
+    window.show_view("plan")
 
 
 def build_and_work(camera: Camera) -> None:
@@ -197,7 +213,7 @@ def laying(camera: Camera) -> None:
     workspace.take(0)
 
 
-SCENES = (reasons, guide, gates, build_and_work, readings, logbook, finding, laying)
+SCENES = (reasons, guide, space, build_and_work, readings, logbook, finding, laying)
 
 
 def two_designs(folder: Path) -> None:

@@ -29,8 +29,7 @@ def space(window, hands):
     """The window with the view in space drawn."""
     hands.keys("3")
     view = window.views.space
-    view._loader.join()
-    view._on_loaded()
+    view.wait()
     draw(view)
     return view
 
@@ -146,7 +145,7 @@ def test_the_eye_is_turned_moved_and_brought_near(space):
         look(space, name)
         assert space.camera.tilt == tilt
     # It is drawn finely once it rests, and at once while it is moved.
-    space._draw_finely()
+    space.draw_finely()
     draw(space)
     assert space.seen._times == 2
     QTest.keyClick(space, Qt.Key.Key_Left)

@@ -130,7 +130,10 @@ def _shop_page(workspace: Workspace) -> Page:
         ),
     ]
     if found is not None and found.told.causes:
-        section = Section("Which fault", tuple(_fault_items(workspace, found)), 1)
+        first = found.told.causes[0]
+        likeliest = f"{place_and_fault(workspace.computed.names, first)}, {first.chance:.0%}"
+        items = tuple(_fault_items(workspace, found))
+        section = Section("Which fault", items, 1, summary=likeliest)
         # A fault stands above the readings; that all is well, below them.
         healthy = found.told.causes[0].kind is None and project.keep.complaint is None
         sections.insert(len(sections) if healthy else len(sections) - 2, section)

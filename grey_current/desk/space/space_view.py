@@ -126,7 +126,7 @@ class SpaceView(QWidget):
         self._settle = QTimer(self)
         self._settle.setSingleShot(True)
         self._settle.setInterval(FINE_AFTER)
-        self._settle.timeout.connect(self._draw_finely)
+        self._settle.timeout.connect(self.draw_finely)
         self._clock = QTimer(self)
         self._clock.setInterval(FRAME_MS)
         self._clock.timeout.connect(self.update)
@@ -241,7 +241,13 @@ class SpaceView(QWidget):
         self._settle.start()
         self.update()
 
-    def _draw_finely(self) -> None:
+    def wait(self) -> None:
+        """Wait until what draws is loaded; for pictures and tests."""
+        self._loader.join()
+        self._on_loaded()
+
+    def draw_finely(self) -> None:
+        """Draw the picture finely, now that it rests."""
         if not self.workspace.in_gesture and self._dragged is None:
             self._fine, self._image = True, QImage()
             self.update()
