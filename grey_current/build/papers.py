@@ -20,6 +20,7 @@ from grey_current.build.plan_drawing import overview_drawing, plan_drawing
 from grey_current.build.plan_parts import in_parts, settled
 from grey_current.build.selling import sold_by
 from grey_current.build.setting_out import SettingOut, marks_drawing, walls_drawing
+from grey_current.build.wall_elevations import wall_drawings
 from grey_current.build.words import (
     bought_words,
     line_money,
@@ -132,7 +133,7 @@ def papers(
     project = now.project
     costs = found or bill(project)
     # In the order in which they are used: look, buy, cut, hang, wire.
-    plan, elevations, drops = drawings(costs)
+    plan, elevations, drops, on_walls = drawings(costs)
     sections = [
         PaperSection(project.name, tuple(_cover(now, costs))),
         PaperSection(
@@ -142,6 +143,7 @@ def papers(
     sections += _setting_out(costs)
     sections += [PaperSection("The main", tuple(elevations), lying=True)] if elevations else []
     sections += [PaperSection("Drops", tuple(drops))] if drops else []
+    sections += [PaperSection("Walls", tuple(on_walls), lying=True)] if on_walls else []
     sections.append(
         PaperSection("What to buy", (*(Note(line) for line in totals_words(costs)), _parts(costs)))
     )
@@ -161,9 +163,9 @@ def papers(
     return Papers(project.name, date or datetime.date.today(), tuple(sections))
 
 
-def drawings(found: Bill) -> tuple[list[Drawing], list[Drawing], list[Drawing]]:
-    """The plan, in parts where one sheet is too small, the mains unrolled and the drops, each at
-    the largest usual scale that a page takes.
+def drawings(found: Bill) -> tuple[list[Drawing], list[Drawing], list[Drawing], list[Drawing]]:
+    """The plan, in parts where one sheet is too small, the mains unrolled, the drops and the walls
+    that ducts hang on, each at the largest usual scale that a page takes.
     """
     project, pieces, numbers = found.parts.project, found.parts.straights, numbered(found.cuts)
     plan = in_parts(
@@ -182,7 +184,13 @@ def drawings(found: Bill) -> tuple[list[Drawing], list[Drawing], list[Drawing]]:
 
     main_scale = settled(mains, (PLAN_ROOM[0], 100.0))
     drop_scale = settled(lambda s: drop_drawings(project, pieces, numbers, s), DROP_ROOM)
-    return plan, mains(main_scale), drop_drawings(project, pieces, numbers, drop_scale)
+    wall_scale = settled(lambda s: wall_drawings(project, s), PLAN_ROOM)
+    return (
+        plan,
+        mains(main_scale),
+        drop_drawings(project, pieces, numbers, drop_scale),
+        wall_drawings(project, wall_scale),
+    )
 
 
 # -- sections

@@ -884,7 +884,7 @@ def test_a_shop_made_gate_takes_the_bought_ones_place_and_leaks():
 
 def test_drawings_are_true_to_scale_in_dxf_and_svg(tmp_path):
     project = demo()
-    (plan,), mains, drops = drawings(bill(project))
+    (plan,), mains, drops, _ = drawings(bill(project))
     assert len(mains) == 1 and len(drops) == 10
     write_dxf([plan, *mains, *drops], tmp_path / "all.dxf")
     document = ezdxf.filemanagement.readfile(tmp_path / "all.dxf")

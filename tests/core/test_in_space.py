@@ -4,6 +4,7 @@ another library reads them."""
 from __future__ import annotations
 
 import io
+import itertools
 import json
 import math
 import re
@@ -17,6 +18,7 @@ from typing import Any
 
 import numpy as np
 import pytest
+import shapely
 import trimesh
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -24,6 +26,7 @@ from hypothesis import strategies as st
 from grey_current import cli
 from grey_current.build.bill import bill
 from grey_current.build.cuts import CutCache, numbered
+from grey_current.build.drawing import Dimension, Path, Text, dimension_text, text_box
 from grey_current.build.setting_out import SettingOut
 from grey_current.build.solid.camera import NEAR, Camera, corners_of
 from grey_current.build.solid.machine_shapes import machine_shape
@@ -32,6 +35,7 @@ from grey_current.build.solid.shop_solids import duct_solids, part_solids, shop_
 from grey_current.build.solid.sight import facing_step, seen_through
 from grey_current.build.solid.view import Packed, paper_look, seen
 from grey_current.build.steps import build_steps, step_line
+from grey_current.build.wall_elevations import wall_drawing, wall_drawings, walls_of_shop
 from grey_current.design.findings.all_findings import all_findings
 from grey_current.design.flow.assess import assess
 from grey_current.design.parts.assembly import assemble
@@ -43,8 +47,9 @@ from grey_current.shop.catalogue import machine_models
 from grey_current.shop.demo_shops import demo_path
 from grey_current.shop.duct_edits import with_height_changed
 from grey_current.shop.places import footprint, position
-from grey_current.shop.room import Room
-from tests.core.shops import demo, hall, made_up, shop
+from grey_current.shop.room import Room, ceiling_at
+from grey_current.units import parse_length
+from tests.core.shops import demo, hall, made_up, point, run, shop
 from tests.core.test_building import SHOPS, in_material
 
 WIDE, HIGH = 240, 160
@@ -265,6 +270,66 @@ def test_files_are_what_another_library_reads(name):
     rows = np.frombuffer(zlib.decompress(pixels), np.uint8).reshape(200, 320 * 3 + 1)
     picture = seen(Packed(solids), camera, 320, 200, paper_look()).picture
     assert (rows[:, 1::3] == (picture >> 16) & 255).all() and not rows[:, 0].any()
+
+
+@pytest.mark.parametrize("name", [*SHOPS, "slope", "ridge"])
+def test_an_elevation_measures_what_is_there(name):
+    project = SHOPS[name] if name in SHOPS else odd_shops()[name]
+    found = walls_of_shop(project)
+    assert len(found) == sum(len(room.outline) for room in project.rooms)
+    for wall in found:
+        # From inside: what is before it is not behind it, and its ends are its own.
+        inside = tuple(
+            sum(v) / len(wall.room.outline) for v in zip(*wall.room.outline, strict=True)
+        )
+        if len(wall.room.outline) == 4:
+            assert wall.off(inside) > 0
+        assert wall.along(wall.left) == pytest.approx(0)
+        assert wall.along(wall.right) == pytest.approx(wall.length)
+        drawing = wall_drawing(project, wall, 50.0)
+        measured = [item for item in drawing.items if isinstance(item, Dimension)]
+        for item in measured:
+            assert parse_length(item.text, project.settings.units) == pytest.approx(
+                item.length, abs=1e-3
+            )
+        # Along the floor they add up to the wall.
+        along = [item for item in measured if item.a[1] == item.b[1] == 0]
+        assert sum(item.length for item in along) == pytest.approx(wall.length)
+        # The wall's own outline is as high as its room's ceiling is there.
+        outline = next(i for i in drawing.items if isinstance(i, Path) and i.layer == "walls")
+        for x, y in outline.points[1:-1]:
+            assert y == pytest.approx(ceiling_at(wall.room, wall.at(x)))
+        # No lettering lies over other lettering.
+        texts = [item for item in drawing.items if isinstance(item, Text)]
+        texts += [dimension_text(item, 50.0) for item in measured]
+        boxes = [shapely.Polygon(text_box(item, 50.0)) for item in texts]
+        for one, other in itertools.combinations(boxes, 2):
+            assert one.intersection(other).area < 1e-9
+    drawn = wall_drawings(project, 50.0)
+    assert len(drawn) <= len(found) and all("seen from inside" in d.title for d in drawn)
+
+
+def test_a_duct_along_a_wall_is_on_its_elevation():
+    """By hand: a room of 6 by 4 m, a main 0.3 m before the back wall at 2 m, from 1 to 5 m."""
+    room = Room(outline=((0, 0), (6, 0), (6, 4), (0, 4)), ceiling=2.5)
+    drawn = shop(
+        points=(point("a", 1.0, 3.7, 2.0), point("b", 5.0, 3.7, 2.0)),
+        runs=(run("main", "a", "b", 0.15),),
+        units="metric",
+    ).replaced(rooms=(room,))
+    (only,) = wall_drawings(drawn, 50.0)
+    assert only.title.startswith("Wall 3")
+    measured = {
+        (round(i.a[0], 3), round(i.b[0], 3), round(i.b[1], 3)): i.text
+        for i in only.items
+        if isinstance(i, Dimension)
+    }
+    # Seen from inside the back wall runs as the plan has it, from the left.
+    assert measured[0.0, 1.0, 0.0] == "1000 mm" and measured[1.0, 5.0, 0.0] == "4000 mm"
+    texts = set(measured.values())
+    assert {"2000 mm", "500 mm"} <= texts
+    pipes = [i for i in only.items if isinstance(i, Path) and i.layer == "ducts"]
+    assert sorted(round(p.points[0][1], 3) for p in pipes) == [1.925, 2.075]
 
 
 class Page(HTMLParser):
