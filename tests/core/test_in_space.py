@@ -325,9 +325,9 @@ def test_a_duct_along_a_wall_is_on_its_elevation():
         if isinstance(i, Dimension)
     }
     # Seen from inside the back wall runs as the plan has it, from the left.
-    assert measured[0.0, 1.0, 0.0] == "1000 mm" and measured[1.0, 5.0, 0.0] == "4000 mm"
+    assert measured[0.0, 1.0, 0.0] == "1000 mm" and measured[1.0, 5.0, 0.0] == "4.00 m"
     texts = set(measured.values())
-    assert {"2000 mm", "500 mm"} <= texts
+    assert {"2.00 m", "500 mm"} <= texts
     pipes = [i for i in only.items if isinstance(i, Path) and i.layer == "ducts"]
     assert sorted(round(p.points[0][1], 3) for p in pipes) == [1.925, 2.075]
 

@@ -45,6 +45,10 @@ class Look:
     cut: float = np.inf
     veiled: Callable[[Solid], bool] = lambda solid: False
 
+    def coarse(self) -> Look:
+        """The same with one pixel drawn for each that is shown, while something moves."""
+        return replace(self, times=1)
+
 
 class Seen:
     """A picture (h, w) as 0xffRRGGBB, with what is in it."""
