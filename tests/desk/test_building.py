@@ -27,6 +27,7 @@ from grey_current.desk.inspector.fields import Fact
 from grey_current.desk.papers.layout import FOOT, MARGIN, Placed, Word, pages, width
 from grey_current.desk.papers.painting import CAP, picture, print_pages, save_pdf
 from grey_current.desk.papers.preview import PapersDialog
+from grey_current.desk.shell import build_dialogs
 from grey_current.desk.shell.build_dialogs import DRAWINGS
 from grey_current.desk.strips.parts_table import ROW
 from grey_current.errors import FileError
@@ -256,6 +257,14 @@ def test_the_papers_are_shown_saved_and_read_back(build, hands, tmp_path, monkey
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(tmp_path), ""))
     dialog.saving.emit(dialog.pages, "A4")
     assert "is a folder" in dialog.complaint.text()
+    # Whatever can be printed is shown before; what was cancelled has no pages to print.
+    monkeypatch.setattr(build_dialogs, "patiently", lambda *given: None)
+    for kind, count in (("The shop in space", 1), ("Machine cards", 2), ("Putting up", 0)):
+        dialog.kind.setCurrentIndex(
+            next(n for n in range(dialog.kind.count()) if dialog.kind.itemText(n).startswith(kind))
+        )
+        assert len(dialog.pages) == count or len(dialog.pages) > count == 2
+        assert dialog.printer.isEnabled() == bool(dialog.pages) and not dialog.complaint.text()
     qtbot.addWidget(dialog)
     folder = tmp_path / "lists"
     folder.mkdir()

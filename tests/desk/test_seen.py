@@ -11,6 +11,7 @@ from grey_current.build.bill import bill
 from grey_current.build.cuts import CutCache
 from grey_current.build.papers import papers
 from grey_current.design.laying.proposals import propose
+from grey_current.desk.papers.layout import pages
 from grey_current.desk.papers.preview import PapersDialog
 from grey_current.desk.shell import help_texts
 from grey_current.desk.shell.finder_dialog import FinderDialog
@@ -164,7 +165,9 @@ def test_every_dialog_fits_a_small_screen_whole(window):
         PracticeDialog(window),
         GuessDialog(window, workspace, window.colours, 5),
         SwitchPanel(window, workspace),
-        PapersDialog(window, papers(workspace.assessment), "A4"),
+        PapersDialog(
+            window, "Print", {"The papers": lambda s: pages(papers(workspace.assessment), s)}, "A4"
+        ),
         FinderDialog(window, entries(workspace, lambda name, choice: None)),
     ]
     for dialog in dialogs:

@@ -1,55 +1,65 @@
-"""The papers before they are printed: every page as it will be, with buttons to print and to
-save.
-"""
+"""What is printed before it is: every page as it will be, with buttons to print and to save."""
 
 from __future__ import annotations
+
+from collections.abc import Callable, Mapping
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QPixmap
 from PyQt6.QtWidgets import QDialog, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
-from grey_current.build.papers import Papers
 from grey_current.desk.choice_box import ChoiceBox
-from grey_current.desk.papers.layout import SIZES, PaperPage, pages
+from grey_current.desk.papers.layout import SIZES, PaperPage
 from grey_current.desk.papers.painting import picture
 from grey_current.desk.plain import plain_label, resize_on_screen
 from grey_current.desk.theme import SPACE
+from grey_current.errors import GreyCurrentError
 
 PREVIEW_DPI = 84.0
 
 
+# What makes the pages of one kind on sheets of a size; None where somebody cancelled it.
+MakePages = Callable[[str], list[PaperPage] | None]
+
+
 class PapersDialog(QDialog):
-    """All pages one under the other. Signals: `printing` (pages), `saving` (pages, size)."""
+    """All pages of one kind one under the other. Signals: `printing` (pages), `saving` (pages,
+    size).
+    """
 
     printing = pyqtSignal(list)
     saving = pyqtSignal(list, str)
 
-    def __init__(self, parent: QWidget, papers: Papers, size: str) -> None:
+    def __init__(
+        self, parent: QWidget, title: str, kinds: Mapping[str, MakePages], size: str
+    ) -> None:
         super().__init__(parent)
-        self.setWindowTitle(f"Papers of {papers.title}")
+        self.setWindowTitle(title)
         resize_on_screen(self, parent, 980, 720)
-        self.papers, self.size_name = papers, size
+        self._kinds, self.size_name = kinds, size
         self.pages: list[PaperPage] = []
+        self.kind = ChoiceBox()
+        self.kind.setAccessibleName("What is printed")
+        self.kind.addItems(list(kinds))
+        self.kind.currentTextChanged.connect(lambda _: self.show_size(self.size_name))
         self.sheets = ChoiceBox()
         self.sheets.addItems(list(SIZES))
         self.sheets.setCurrentText(size)
         self.sheets.currentTextChanged.connect(self.show_size)
         self.count = plain_label("", "soft")
-        printing, saving, close = (
-            QPushButton("Print…"),
-            QPushButton("Save as PDF…"),
-            QPushButton("Close"),
-        )
-        printing.clicked.connect(lambda: self.printing.emit(self.pages))
-        saving.clicked.connect(lambda: self.saving.emit(self.pages, self.size_name))
+        self.printer, self.saver = QPushButton("Print…"), QPushButton("Save as PDF…")
+        close = QPushButton("Close")
+        self.printer.clicked.connect(lambda: self.printing.emit(self.pages))
+        self.saver.clicked.connect(lambda: self.saving.emit(self.pages, self.size_name))
         close.clicked.connect(self.accept)
         self.complaint = plain_label("", "bad", wraps=True)
         self.complaint.hide()
         top = QHBoxLayout()
-        top.addWidget(plain_label("Sheets of"))
+        top.addWidget(self.kind)
+        top.addWidget(plain_label("on"))
         top.addWidget(self.sheets)
         top.addWidget(self.count, 1)
-        for button in (printing, saving, close):
+        for button in (self.printer, self.saver, close):
             top.addWidget(button)
         self._scroll = QScrollArea()
         self._scroll.setWidgetResizable(True)
@@ -65,12 +75,17 @@ class PapersDialog(QDialog):
         self.complaint.setVisible(bool(sentence))
 
     def show_size(self, size: str) -> None:
-        """Show the pages on another size of sheet."""
-        self.size_name = size
-        self.pages = pages(self.papers, size)
-        self.count.setText(
-            f"{len(self.pages)} pages; print them at full size, without fitting to the page"
-        )
+        """Show the pages of the chosen kind on a size of sheet; what cannot be made is said."""
+        self.size_name, self.pages = size, []
+        self.complain("")
+        try:
+            self.pages = self._kinds[self.kind.currentText()](size) or []
+        except GreyCurrentError as problem:
+            self.complain(str(problem))
+        pages = "1 page" if len(self.pages) == 1 else f"{len(self.pages)} pages"
+        self.count.setText(f"{pages}; print at full size, without fitting to the page")
+        for button in (self.printer, self.saver):
+            button.setEnabled(bool(self.pages))
         body = QWidget()
         column = QVBoxLayout(body)
         column.setSpacing(SPACE * 2)

@@ -6,7 +6,9 @@ What prints and draws is imported when it is asked for, so that the window is up
 
 from __future__ import annotations
 
+import datetime
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -23,7 +25,8 @@ from grey_current.workspace.workspace import Workspace
 if TYPE_CHECKING:
     from grey_current.build.solid.camera import Camera
     from grey_current.desk.papers.layout import PaperPage
-    from grey_current.desk.papers.preview import PapersDialog
+    from grey_current.desk.papers.preview import MakePages, PapersDialog
+    from grey_current.keep.monthly import Monthly
 
 PROJECTS = "Projects (*.json);;All files (*)"
 PAGE = "Pages (*.html)"
@@ -120,18 +123,16 @@ class BuildDialogs:
         self._tell(f"{len(found.prices)} prices read{more}.")
 
     def preview(self) -> None:
-        """Show the papers, to be printed or saved. Raises `DuctworkError` where pipe has no stock
-        length.
+        """Show what can be printed: papers, the shop in space, steps, cards, the sticker. Raises
+        `DuctworkError` where pipe has no stock length.
         """
-        from grey_current.build.papers import papers  # noqa: PLC0415
-        from grey_current.build.phases import phase_facts  # noqa: PLC0415
         from grey_current.desk.papers.preview import PapersDialog  # noqa: PLC0415
 
-        now = self.workspace.assessment.counted
-        phases = phase_facts(now.project) if now.project.build.phases else ()
-        made = papers(now, phases, self.workspace.computed.bill)
-        size = "Letter" if now.project.settings.units == "us" else "A4"
-        dialog = PapersDialog(self.window, made, size)
+        project = self.workspace.project
+        # Said before a window opens: without parts there are no papers.
+        _ = self.workspace.computed.bill
+        size = "Letter" if project.settings.units == "us" else "A4"
+        dialog = PapersDialog(self.window, f"Print {project.name}", self._printed(), size)
         dialog.printing.connect(
             lambda pages: self._attempt(dialog, lambda: self._print(dialog, pages))
         )
@@ -140,6 +141,60 @@ class BuildDialogs:
         )
         dialog.exec()
         dialog.deleteLater()
+
+    def _printed(self) -> dict[str, MakePages]:
+        """What can be printed, by its name, each made when it is looked at."""
+        workspace = self.workspace
+        found: dict[str, MakePages] = {
+            "The papers": self._papers,
+            "The shop in space": self._space,
+            "Putting up, step by step": self._steps,
+        }
+        if workspace.project.machines:
+            found["Machine cards"] = self._cards
+        doubt = workspace.computed.doubt
+        for one in doubt.monthly if doubt is not None else ():
+            name = workspace.project.collector[one.collector].name
+            found[f"Sticker: {name}"] = partial(self._sticker, one)
+        return found
+
+    def _papers(self, size: str) -> list[PaperPage]:
+        from grey_current.build.papers import papers  # noqa: PLC0415
+        from grey_current.build.phases import phase_facts  # noqa: PLC0415
+        from grey_current.desk.papers.layout import pages  # noqa: PLC0415
+
+        now = self.workspace.assessment.counted
+        phases = phase_facts(now.project) if now.project.build.phases else ()
+        return pages(papers(now, phases, self.workspace.computed.bill), size)
+
+    def _space(self, size: str) -> list[PaperPage]:
+        from grey_current.desk.papers.space_page import space_page  # noqa: PLC0415
+
+        assembly = self.workspace.computed.parts.assembly
+        return [space_page(self.workspace.project, assembly, self.eye(), size)]
+
+    def _steps(self, size: str) -> list[PaperPage] | None:
+        from grey_current.desk.papers.step_pages import steps_on_paper  # noqa: PLC0415
+
+        project = self.workspace.project
+        if not self.workspace.computed.steps:
+            raise RefusedEdit("the steps", "printing them without ducts", "lay the ducts first")
+        return patiently(
+            self.window, "Drawing the steps…", lambda told: steps_on_paper(project, size, told)
+        )
+
+    def _cards(self, size: str) -> list[PaperPage]:
+        from grey_current.desk.papers.card_pages import card_pages  # noqa: PLC0415
+        from grey_current.work.cards import cards  # noqa: PLC0415
+
+        workspace = self.workspace
+        made = cards(workspace.assessment.counted, workspace.space)
+        return card_pages(made, workspace.project.name, datetime.date.today(), size)
+
+    def _sticker(self, one: Monthly, size: str) -> list[PaperPage]:
+        from grey_current.desk.papers.sticker_page import sticker_page  # noqa: PLC0415
+
+        return [sticker_page(self.workspace.project, one, size)]
 
     def _attempt(self, dialog: PapersDialog, action: Callable[[], None]) -> None:
         try:
@@ -208,7 +263,6 @@ class BuildDialogs:
     def save_steps(self) -> None:
         """Ask for a file and write the pages of putting up. Raises `FileError`."""
         from grey_current.desk.papers.painting import save_pdf  # noqa: PLC0415
-        from grey_current.desk.papers.step_pages import steps_on_paper  # noqa: PLC0415
 
         project = self.workspace.project
         if not self.workspace.computed.steps:
@@ -220,9 +274,7 @@ class BuildDialogs:
             return
         check_export(Path(chosen))
         size = "Letter" if project.settings.units == "us" else "A4"
-        pages = patiently(
-            self.window, "Drawing the steps…", lambda told: steps_on_paper(project, size, told)
-        )
+        pages = self._steps(size)
         if pages is not None:
             self._tell(f"{save_pdf(pages, Path(chosen), f'Steps of {project.name}', size)}.")
 
