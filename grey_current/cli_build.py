@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import json
+import re
 from dataclasses import asdict
 from pathlib import Path
 from typing import Any, get_args
@@ -44,6 +45,8 @@ from grey_current.units import Display, System, parse_length, parse_number
 FINE = 0
 # m; a wider cut is no saw's.
 MOST_KERF = 0.01
+# Pixels across or down of a picture.
+LEAST_PIXELS, MOST_PIXELS = 16, 8000
 # What argparse adds commands to; its own name for it is private.
 Commands = Any
 
@@ -161,6 +164,9 @@ def _add_space(commands: Commands) -> None:
         choices=get_args(Preset),
         default="corner",
         help="from where a picture is seen",
+    )
+    space.add_argument(
+        "--size", type=_pixels, metavar="WxH", help="how many pixels a picture has, as 1600x900"
     )
     space.set_defaults(command=_space)
 
@@ -351,9 +357,22 @@ def _space(options: argparse.Namespace) -> int:
     check_export(path)
     project = project_file.load(options.file)
     solids = shop_solids(project, assemble(project))
-    camera = preset(project, options.look, *space_files.SIZE)
-    print(f"{write_export(space_files.written(solids, camera, path.name), path)}.")
+    size = options.size or space_files.SIZE
+    camera = preset(project, options.look, *size)
+    print(f"{write_export(space_files.written(solids, camera, path.name, size), path)}.")
     return FINE
+
+
+def _pixels(text: str) -> tuple[int, int]:
+    """A size such as 1600x900. Raises argparse's own error for what is none."""
+    found = re.fullmatch(r"(\d{1,5})\s*[x×]\s*(\d{1,5})", text.strip())
+    wide, high = (int(part) for part in found.groups()) if found else (0, 0)
+    if not (min(wide, high) >= LEAST_PIXELS and max(wide, high) <= MOST_PIXELS):
+        raise argparse.ArgumentTypeError(
+            f"'{text}' is no size: write pixels across and down from {LEAST_PIXELS} to "
+            f"{MOST_PIXELS}, such as 1600x900"
+        )
+    return wide, high
 
 
 def _share(options: argparse.Namespace) -> int:

@@ -189,19 +189,23 @@ def view_svg(solids: Sequence[Solid], camera: Camera, size: tuple[int, int] = SI
 
 
 # What a file's ending asks for: its text or bytes of solids and an eye.
-WRITERS: dict[str, Callable[[Sequence[Solid], Camera], str | bytes]] = {
-    ".glb": lambda solids, camera: glb(solids),
-    ".obj": lambda solids, camera: obj(solids),
-    ".stl": lambda solids, camera: stl(solids),
+WRITERS: dict[str, Callable[[Sequence[Solid], Camera, tuple[int, int]], str | bytes]] = {
+    ".glb": lambda solids, camera, size: glb(solids),
+    ".obj": lambda solids, camera, size: obj(solids),
+    ".stl": lambda solids, camera, size: stl(solids),
     ".svg": view_svg,
     ".png": png,
 }
 
 
-def written(solids: Sequence[Solid], camera: Camera, name: str) -> str | bytes:
-    """What stands in a file, by the ending of its name. Raises `InputError` for another ending."""
+def written(
+    solids: Sequence[Solid], camera: Camera, name: str, size: tuple[int, int] = SIZE
+) -> str | bytes:
+    """What stands in a file, by the ending of its name; a picture has so many pixels. Raises
+    `InputError` for another ending.
+    """
     ending = PurePath(name).suffix.lower()
     if ending not in WRITERS:
         kinds = ", ".join(WRITERS)
         raise InputError("file", name, f"let its name end in one of {kinds}")
-    return WRITERS[ending](solids, camera)
+    return WRITERS[ending](solids, camera, size)

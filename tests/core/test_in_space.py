@@ -448,7 +448,14 @@ def test_the_command_writes_a_file_or_says_why_not(tmp_path, capsys):
     assert cli.main(["space", str(demo_path("loft")), "-o", str(path)]) == 0
     length, kind = struct.unpack("<II", path.read_bytes()[12:20])
     assert kind == 0x4E4F534A and json.loads(path.read_bytes()[20 : 20 + length])["meshes"]
-    capsys.readouterr()
+    picture = tmp_path / "shop.png"
+    command = ["space", str(demo_path("loft")), "-o", str(picture), "--from", "door"]
+    assert cli.main([*command, "--size", "300x200"]) == 0
+    assert struct.unpack(">II", picture.read_bytes()[16:24]) == (300, 200)
+    for size in ("big", "5x5", "9000x10"):
+        with pytest.raises(SystemExit):
+            cli.main([*command, "--size", size])
+        assert "such as 1600x900" in capsys.readouterr().err
     assert cli.main(["steps", str(demo_path("loft")), "--json"]) == 0
     steps = json.loads(capsys.readouterr().out)["steps"]
     assert cli.main(["steps", str(demo_path("loft"))]) == 0

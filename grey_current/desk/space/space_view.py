@@ -15,6 +15,7 @@ import numpy as np
 import shapely
 from PyQt6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import (
+    QColor,
     QContextMenuEvent,
     QHelpEvent,
     QHideEvent,
@@ -500,6 +501,7 @@ class SpaceView(QWidget):
             return
         seconds = time.monotonic() - self._started if self.moving else 0.4
         places: list[XYZ] = []
+        colours: list[QColor] = []
         for duct in scene.ducts:
             if abs(duct.velocity) < STILL or duct.hose:
                 continue
@@ -509,16 +511,19 @@ class SpaceView(QWidget):
             phase = (seconds * duct.velocity * SLOWED) % MOTES
             count = int(max(far - phase, 0.0) / MOTES) + 1
             shares = [(phase + n * MOTES) / far for n in range(count)] if far > 0 else []
+            shares = [share for share in shares if share < 1]
+            # Where chips settle what lies there is seen, not the air.
+            lies = duct.state == "settles"
+            colours += [self.colours.settled if lies else self.colours.sheet] * len(shares)
             places += [
                 (a[0] + (b[0] - a[0]) * s, a[1] + (b[1] - a[1]) * s, a[2] + (b[2] - a[2]) * s)
                 for s in shares
-                if s < 1
             ]
         if not places:
             return
         painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(self.colours.sheet)
-        for x, y, depth in self._pixels(places):
+        for (x, y, depth), colour in zip(self._pixels(places), colours, strict=True):
+            painter.setBrush(colour)
             if depth > 0 and self._depth_at(x, y) > depth - SKIN:
                 painter.drawEllipse(QPointF(x, y), 1.8, 1.8)
 
