@@ -43,7 +43,10 @@ GROUPS = (
     Group(
         "cli_build",
         "add_building",
-        ("parts", "assembly", "cuts", "reuse", "phases", "papers", "make"),
+        (
+            *("parts", "assembly", "cuts", "steps", "space", "share", "reuse", "phases"),
+            *("papers", "make"),
+        ),
     ),
     Group(
         "cli_work", "add_working", ("cards", "day", "room", "chores", "separators", "arrangements")

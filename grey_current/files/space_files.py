@@ -119,7 +119,7 @@ def _material(tone: Tone) -> dict[str, Any]:
 
 def obj(solids: Sequence[Solid]) -> str:
     """A Wavefront OBJ file: an object for each element and tone."""
-    lines, start = ["# Grey Current: metres, z up"], 1
+    lines, start = ["# Grey Current: m, z up"], 1
     for name, _, mesh in named(solids):
         lines.append(f"o {name.replace(' ', '_')}")
         lines += [f"v {x:.5f} {y:.5f} {z:.5f}" for x, y, z in mesh.points]

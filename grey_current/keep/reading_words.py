@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 
-from grey_current.shop.keep_plan import ReadingKind
+from grey_current.shop.keep_plan import Instrument, ReadingKind
 from grey_current.shop.names import Names, capital
 from grey_current.units import NO_FIGURE, Display
 
@@ -24,6 +24,14 @@ INSTRUMENT: dict[ReadingKind, str] = {
     "itself off, ears covered.",
 }
 
+
+INSTRUMENT_NAMES: dict[Instrument, str] = {
+    "gauge": "Pressure gauge, or U of water",
+    "anemometer": "Anemometer",
+    "clamp ammeter": "Clamp ammeter",
+    "telephone": "Telephone, for sound",
+    "particle counter": "Particle counter, for the room",
+}
 
 # Where to hold a probe along a diameter, as shares of it, so that the plain mean is that of the
 # pipe. Source: ISO 3966, Measurement of fluid flow in closed conduits, 2008: log-linear method, six

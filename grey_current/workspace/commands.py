@@ -337,6 +337,7 @@ FILE_COMMANDS = (
         "logbook", "Logbook…", "Tools", lambda d: d.keeping.show_logbook(), "Ctrl+Shift+L", _has_log
     ),
     Command("papers", "Print…", "File", lambda d: d.show_papers(), "Ctrl+P", _has_ducts),
+    Command("preferences", "Preferences…", "File", lambda d: d.show_preferences(), "Ctrl+,"),
     Command("quit", "Quit", "File", lambda d: d.close(), "Ctrl+Q"),
 )
 

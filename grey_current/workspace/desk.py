@@ -134,6 +134,9 @@ class Desk(Protocol):
     def fit(self) -> object:
         """Show the whole floor."""
 
+    def show_preferences(self) -> object:
+        """Show what can be set for all shops."""
+
     def show_view(self, name: FloorView) -> object:
         """Show the plan, the shop in space, or both side by side."""
 

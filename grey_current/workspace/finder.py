@@ -21,7 +21,7 @@ from grey_current.shop.names import capital
 from grey_current.units import Display
 from grey_current.workspace.commands import COMMANDS, Command
 from grey_current.workspace.desk import Desk
-from grey_current.workspace.settings import SETTINGS
+from grey_current.workspace.settings import CHOICES, SETTINGS
 from grey_current.workspace.workspace import Workspace
 
 Kind = Literal["Command", "Setting", "In the shop", "Problem", "Part", "Page"]
@@ -86,10 +86,11 @@ def _of_command(workspace: Workspace, command: Command) -> Entry:
 
 
 def _settings(put_setting: Callable[[str, str], object]) -> Iterator[Entry]:
-    for setting in SETTINGS:
+    for setting in CHOICES:
+        where = "View" if setting in SETTINGS else "Preferences, new shops"
         for choice, words in zip(setting.choices, setting.words, strict=True):
             put = partial(_put, put_setting, setting.name, choice)
-            yield Entry("Setting", f"{setting.title}: {words}", "View", act=put)
+            yield Entry("Setting", f"{setting.title}: {words}", where, act=put)
 
 
 def _put(put_setting: Callable[[str, str], object], name: str, choice: str, desk: Desk) -> None:

@@ -7,12 +7,19 @@ import json
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
-from typing import Any
+from typing import Any, Literal, cast
 
 import platformdirs
 
 from grey_current.errors import FileError
 from grey_current.files.safe_write import held, write_export
+from grey_current.shop.build_edits import with_build
+from grey_current.shop.edits import with_settings
+from grey_current.shop.keep_edits import with_keep
+from grey_current.shop.keep_plan import READS, Instrument
+from grey_current.shop.model import Project
+from grey_current.shop.room_edits import in_units
+from grey_current.units import System
 
 RECENT = 8
 PANES = ("machines", "strip", "page")
@@ -22,16 +29,31 @@ PANE_PIXELS = (40, 4000)
 
 @dataclass(frozen=True)
 class Setting:
-    """One setting: its name in the file, choices (the first is the default) and words for the
-    menu.
+    """One setting: its name in the file, choices (the first is the default) and their words.
+
+    Attributes:
+        told: What it does, where its title does not say so.
     """
 
     name: str
     choices: tuple[str, ...]
     words: tuple[str, ...]
     title: str
+    told: str = ""
 
 
+@dataclass(frozen=True)
+class Measure:
+    """A setting that is typed: a length (m) or a mass (kg) within bounds, or nothing."""
+
+    name: str
+    title: str
+    quantity: Literal["length", "mass"]
+    least: float
+    most: float
+
+
+# How the program looks, chosen in the View menu too.
 SETTINGS = (
     Setting("theme", ("light", "dark"), ("Light", "Dark"), "Look"),
     Setting(
@@ -50,6 +72,37 @@ SETTINGS = (
         "Lanes for boards",
     ),
 )
+
+
+# What a new shop begins with.
+NEW_SHOPS = (
+    Setting(
+        "new-units",
+        ("as open", "us", "metric", "metric-cm"),
+        ("As in the shop that is open", "Feet and inches, CFM", "Metric, m³/h", "Metric, in cm"),
+        "Units",
+    ),
+    Setting(
+        "new-criterion",
+        ("clear chips", "catch fine dust"),
+        ("To clear the chips", "To catch the fine dust"),
+        "Designed",
+    ),
+    Setting(
+        "new-currency",
+        ("by units", "USD", "EUR"),
+        ("By its units", "USD, usual prices of the US", "EUR, usual prices of Europe"),
+        "Prices",
+    ),
+)
+# Who works in it, with what it is measured: for new shops too.
+PERSON = (
+    Measure("new-tall", "Your height", "length", 1.0, 2.4),
+    Measure("new-lifts", "You lift alone", "mass", 1.0, 100.0),
+)
+# Of the settings that hold several names: which instruments there are; "all" for not said.
+INSTRUMENTS = "new-instruments"
+CHOICES = (*SETTINGS, *NEW_SHOPS)
 
 
 @dataclass(frozen=True)
@@ -87,9 +140,53 @@ class UserSettings:
 
     def get(self, name: str) -> str:
         """A setting's value. Raises `KeyError` for an undeclared name."""
-        setting = {item.name: item for item in SETTINGS}[name]
+        setting = {item.name: item for item in CHOICES}[name]
         value = self._values.get(name)
         return value if isinstance(value, str) and value in setting.choices else setting.choices[0]
+
+    def measure(self, name: str) -> float | None:
+        """What was typed for a measure (SI); None for nothing, or for what a broken file has."""
+        one = {item.name: item for item in PERSON}[name]
+        value = self._values.get(name)
+        if isinstance(value, bool) or not isinstance(value, int | float):
+            return None
+        return float(value) if one.least <= value <= one.most else None
+
+    def put_measure(self, name: str, value: float | None) -> None:
+        """Keep a measure, or none."""
+        self._values[name] = value
+        self._keep(lambda kept: kept | {name: value})
+
+    @property
+    def instruments(self) -> tuple[Instrument, ...] | None:
+        """The instruments that there are; None while nothing was said."""
+        listed = self._values.get(INSTRUMENTS)
+        if not isinstance(listed, list):
+            return None
+        return tuple(name for name in READS if name in listed)
+
+    def put_instruments(self, owned: tuple[Instrument, ...] | None) -> None:
+        """Keep which instruments there are."""
+        value = None if owned is None else list(owned)
+        self._values[INSTRUMENTS] = value
+        self._keep(lambda kept: kept | {INSTRUMENTS: value})
+
+    def begun(self, project: Project) -> Project:
+        """A shop with what the settings say of new ones. Raises nothing."""
+        wish = self.get("new-units")
+        units: System = project.settings.units if wish == "as open" else cast(System, wish)
+        made = in_units(project, units) if units != project.settings.units else project
+        currency = self.get("new-currency")
+        if currency == "by units":
+            currency = "USD" if units == "us" else "EUR"
+        made = with_settings(
+            made,
+            criterion=self.get("new-criterion"),
+            tall=self.measure("new-tall"),
+            lifts=self.measure("new-lifts"),
+        )
+        made = with_build(made, currency=currency)
+        return with_keep(made, instruments=self.instruments)
 
     def use(self, name: str, value: str) -> None:
         """Change a setting for this time only."""

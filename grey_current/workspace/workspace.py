@@ -31,6 +31,7 @@ from grey_current.shop.edits import Change, Edit, removed, with_settings
 from grey_current.shop.keep_plan import ReadingKind
 from grey_current.shop.kept_designs import as_project, find
 from grey_current.shop.model import Project
+from grey_current.shop.room_edits import in_units
 from grey_current.shop.templates import template_shop
 from grey_current.standins.line import LineInstrument
 from grey_current.workspace.first_shop import WORKS
@@ -70,6 +71,8 @@ class Workspace(OpenProject):
         self.own_models: tuple[CollectorModel, ...] = ()
         # Where the user's own prices are kept.
         self.library: Library | None = None
+        # What a new shop begins with, by the user's settings; the window puts its own here.
+        self.begun: Callable[[Project], Project] = lambda made: made
         # What asks where to save a drawing of a thing made in the shop; the window puts its own
         # here.
         self.save_drawing: Callable[[str, dict[str, float]], None] = lambda template, figures: None
@@ -553,7 +556,8 @@ class Workspace(OpenProject):
 
     def open_template(self, name: str) -> None:
         """Begin a new shop in one of the template rooms, with the guide. Raises `InputError`."""
-        self.show_project(template_shop(name, self.project.settings.units), None)
+        units = self.begun(self.project).settings.units
+        self.show_project(self.begun(template_shop(name, units)), None)
         self.begin_guide()
 
     def begin_guide(self) -> None:
@@ -587,8 +591,13 @@ class Workspace(OpenProject):
         self._tell(file=True)
 
     def open_demo(self, name: str) -> None:
-        """Open a demo shop as a new project that is saved elsewhere. Raises `InputError`."""
-        self.show_project(project_file.load(demo_path(name)), None)
+        """Open a demo shop as a new project that is saved elsewhere; four walls begin as the user's
+        settings want it. Raises `InputError`.
+        """
+        made = project_file.load(demo_path(name))
+        if name == "empty":
+            made = self.begun(in_units(made, self.project.settings.units))
+        self.show_project(made, None)
 
     def show_project(self, project: Project, path: Path | None) -> None:
         """Put another project in place of this one, with a new history; one that cannot be computed

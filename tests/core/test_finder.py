@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 from grey_current.design.reasons.reasons import reasons
 from grey_current.workspace.commands import COMMANDS
 from grey_current.workspace.finder import entries, ranked, synonyms
-from grey_current.workspace.settings import SETTINGS
+from grey_current.workspace.settings import CHOICES
 from grey_current.workspace.workspace import demo_workspace
 
 pytestmark = pytest.mark.usefixtures("compiled_kernel")
@@ -48,7 +48,7 @@ def test_things_settings_parts_and_pages_are_found(found):
     assert titles(found, "planer")[0] == "The planer" and titles(found, "plaenr")
     kinds = {entry.kind for entry in found}
     assert kinds == {"Command", "Setting", "In the shop", "Problem", "Part", "Page"}
-    for setting in SETTINGS:
+    for setting in CHOICES:
         assert any(title.startswith(f"{setting.title}:") for title in titles(found, setting.title))
     for page in list(reasons().values())[::5]:
         assert page.title in titles(found, page.title)

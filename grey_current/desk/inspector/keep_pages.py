@@ -38,6 +38,7 @@ from grey_current.keep.answers import (
 from grey_current.keep.monthly import Monthly, due_again, last_of, limit_lines, place_of, spec_of
 from grey_current.keep.reading_words import (
     INSTRUMENT,
+    INSTRUMENT_NAMES,
     band_words,
     figure,
     place_words,
@@ -62,13 +63,6 @@ NO_GAUGE = (
     "You need a pressure gauge. A clear hose bent into a U and half filled with water works: the "
     "difference in height is the suction."
 )
-INSTRUMENT_NAMES: dict[Instrument, str] = {
-    "gauge": "Pressure gauge, or U of water",
-    "anemometer": "Anemometer",
-    "clamp ammeter": "Clamp ammeter",
-    "telephone": "Telephone, for sound",
-    "particle counter": "Particle counter, for the room",
-}
 CAUTION = "Off and still before you drill."
 BANDS = "Bands hold what tables and allowances leave open, not what is broken or blocked."
 # Words in sight on the stage's own page: one comes here for a minute a month.

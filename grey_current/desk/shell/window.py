@@ -59,6 +59,7 @@ from grey_current.workspace.settings import UserSettings
 from grey_current.workspace.workspace import Workspace
 
 if TYPE_CHECKING:
+    from grey_current.desk.shell.preferences import PreferencesDialog
     from grey_current.desk.space.space_view import SpaceView
 
 # Pixels across from which the caution has room beside the menus.
@@ -103,6 +104,8 @@ class MainWindow(QMainWindow):
         self.views = FloorViews(self.floor, self._made_space)
         self.panes = Panes(self.rack, self.views, self.strips, self.inspector, settings)
         self.panes.show_palette(self.colours)
+        workspace.begun = settings.begun
+        self._preferences: PreferencesDialog | None = None
         workspace.show_space = lambda: self.show_view("space")
         self.background = Background(workspace)
         self.search = FindingsSearch(workspace)
@@ -410,6 +413,17 @@ class MainWindow(QMainWindow):
 
     def zoom(self, factor: float) -> None:
         self.views.in_hand.zoom(factor)
+
+    def show_preferences(self) -> None:
+        """Show what can be set for all shops; it stays open beside the window."""
+        from grey_current.desk.shell.preferences import PreferencesDialog  # noqa: PLC0415
+
+        if self._preferences is None:
+            self._preferences = PreferencesDialog(self, self.workspace, self.settings)
+            self._preferences.chosen.connect(self.put_setting)
+        self._preferences.show_settings()
+        self._preferences.show()
+        self._preferences.activateWindow()
 
     def show_view(self, name: FloorView) -> None:
         self.views.show_view(name)
