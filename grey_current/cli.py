@@ -43,11 +43,9 @@ GROUPS = (
     Group(
         "cli_build",
         "add_building",
-        (
-            *("parts", "assembly", "cuts", "steps", "space", "share", "reuse", "phases"),
-            *("papers", "make"),
-        ),
+        ("parts", "assembly", "cuts", "reuse", "phases", "papers", "make"),
     ),
+    Group("cli_show", "add_showing", ("steps", "space", "share")),
     Group(
         "cli_work", "add_working", ("cards", "day", "room", "chores", "separators", "arrangements")
     ),

@@ -4,24 +4,17 @@ from __future__ import annotations
 
 import argparse
 import json
-import re
-from dataclasses import asdict
 from pathlib import Path
-from typing import Any, get_args
+from typing import Any
 
 from grey_current.build.bill import bill
-from grey_current.build.cuts import cutting_list, numbered
+from grey_current.build.cuts import cutting_list
 from grey_current.build.made.template import read
 from grey_current.build.made.templates import TEMPLATES, full_size, sheet, template
 from grey_current.build.phases import phase_facts, proposed_phases
 from grey_current.build.reuse import reuse
-from grey_current.build.setting_out import SettingOut
-from grey_current.build.solid.presets import Preset, preset
-from grey_current.build.solid.shop_solids import shop_solids
 from grey_current.build.standing import standing
-from grey_current.build.steps import build_steps, step_line
 from grey_current.cli_files import by_the_window, file_name, printed_by, save_project
-from grey_current.design.flow.assess import assess
 from grey_current.design.parts.assembly import assemble
 from grey_current.design.parts.phase_order import phase_of
 from grey_current.errors import InputError
@@ -31,22 +24,18 @@ from grey_current.files import (
     laying_report,
     project_file,
     reuse_report,
-    space_files,
 )
 from grey_current.files.building_files import save_lists
 from grey_current.files.drawing_dxf import write_dxf
 from grey_current.files.drawing_svg import svg
 from grey_current.files.price_csv import price_list, read_prices
 from grey_current.files.safe_write import check_export, write_export
-from grey_current.files.share_page import Sharing, share_page
 from grey_current.shop.build_edits import with_prices
 from grey_current.units import Display, System, parse_length, parse_number
 
 FINE = 0
 # m; a wider cut is no saw's.
 MOST_KERF = 0.01
-# Pixels across or down of a picture.
-LEAST_PIXELS, MOST_PIXELS = 16, 8000
 # What argparse adds commands to; its own name for it is private.
 Commands = Any
 
@@ -110,8 +99,6 @@ def add_building(commands: Commands) -> None:
     )
     phases.set_defaults(command=_phases)
     _add_papers(commands)
-    _add_space(commands)
-    _add_share(commands)
     _add_templates(commands)
 
 
@@ -135,54 +122,6 @@ def _add_papers(commands: Commands) -> None:
         )
     papers.add_argument("--letter", action="store_true", help="pages of Letter size instead of A4")
     papers.set_defaults(command=_papers)
-
-
-def _add_space(commands: Commands) -> None:
-    steps = commands.add_parser("steps", help="putting up step by step: what goes on what")
-    steps.add_argument("file", type=Path, metavar="FILE", help="a project file")
-    steps.add_argument("--json", action="store_true", help="the same as JSON")
-    steps.add_argument(
-        "-o", dest="output", type=file_name, metavar="FILE.pdf", help="on pages, with pictures"
-    )
-    steps.add_argument("--letter", action="store_true", help="pages of Letter size instead of A4")
-    steps.set_defaults(command=_steps)
-    space = commands.add_parser(
-        "space", help="the shop in space: glTF, OBJ or STL for other programs, or a picture"
-    )
-    space.add_argument("file", type=Path, metavar="FILE", help="a project file")
-    space.add_argument(
-        "-o",
-        dest="output",
-        type=file_name,
-        required=True,
-        metavar="FILE",
-        help=f"by the ending of its name: {', '.join(space_files.WRITERS)}",
-    )
-    space.add_argument(
-        "--from",
-        dest="look",
-        choices=get_args(Preset),
-        default="corner",
-        help="from where a picture is seen",
-    )
-    space.add_argument(
-        "--size", type=_pixels, metavar="WxH", help="how many pixels a picture has, as 1600x900"
-    )
-    space.set_defaults(command=_space)
-
-
-def _add_share(commands: Commands) -> None:
-    share = commands.add_parser(
-        "share", help="one page of HTML to show to others: plan, space, air, parts, problems"
-    )
-    share.add_argument("file", type=Path, metavar="FILE", help="a project file")
-    share.add_argument(
-        "-o", dest="output", type=file_name, required=True, metavar="FILE", help="where it goes"
-    )
-    share.add_argument("--prices", action="store_true", help="with what parts cost")
-    share.add_argument("--notes", action="store_true", help="with your own notes")
-    share.add_argument("--ask", default="", metavar="TEXT", help="a question that stands on top")
-    share.set_defaults(command=_share)
 
 
 def _add_templates(commands: Commands) -> None:
@@ -336,50 +275,6 @@ def _papers(options: argparse.Namespace) -> int:
         print(
             by_the_window(options.file, options.folder / "papers.pdf", "--papers", options.letter)
         )
-    return FINE
-
-
-def _steps(options: argparse.Namespace) -> int:
-    project = project_file.load(options.file)
-    found = bill(project)
-    steps = build_steps(SettingOut(found.parts, numbered(found.cuts)))
-    if options.output is not None:
-        print(by_the_window(options.file, options.output, "--steps", options.letter))
-        return FINE
-    if options.json:
-        return _print_json({"format": "grey-current/steps/1", "steps": [asdict(s) for s in steps]})
-    print("\n".join(map(step_line, steps)) or f"{project.name}: nothing to put up.")
-    return FINE
-
-
-def _space(options: argparse.Namespace) -> int:
-    path = options.output
-    check_export(path)
-    project = project_file.load(options.file)
-    solids = shop_solids(project, assemble(project))
-    size = options.size or space_files.SIZE
-    camera = preset(project, options.look, *size)
-    print(f"{write_export(space_files.written(solids, camera, path.name, size), path)}.")
-    return FINE
-
-
-def _pixels(text: str) -> tuple[int, int]:
-    """A size such as 1600x900. Raises argparse's own error for what is none."""
-    found = re.fullmatch(r"(\d{1,5})\s*[x×]\s*(\d{1,5})", text.strip())
-    wide, high = (int(part) for part in found.groups()) if found else (0, 0)
-    if not (min(wide, high) >= LEAST_PIXELS and max(wide, high) <= MOST_PIXELS):
-        raise argparse.ArgumentTypeError(
-            f"'{text}' is no size: write pixels across and down from {LEAST_PIXELS} to "
-            f"{MOST_PIXELS}, such as 1600x900"
-        )
-    return wide, high
-
-
-def _share(options: argparse.Namespace) -> int:
-    check_export(options.output)
-    now = assess(project_file.load(options.file))
-    page = share_page(now, Sharing(options.prices, options.notes, options.ask))
-    print(f"{write_export(page, options.output)}.")
     return FINE
 
 
