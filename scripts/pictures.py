@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import re
 import sys
 from datetime import date, timedelta
 from functools import partial
 from pathlib import Path
 
-from PyQt6.QtCore import QEvent
+from PyQt6.QtCore import QEvent, Qt
+from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import QApplication, QPushButton, QScrollArea
 
 from grey_current.air import compiled
@@ -28,6 +30,8 @@ from grey_current.workspace.jobs import carried_out
 from grey_current.workspace.settings import UserSettings
 from grey_current.workspace.workspace import demo_workspace
 
+# Pixels across of the manual's pictures.
+MANUAL_WIDE = 620
 # The step of putting up that is pictured: a wye in a drop.
 PICTURED_STEP = 39
 
@@ -224,10 +228,27 @@ def two_designs(folder: Path) -> None:
     project_file.save(mended, folder / "two.greycurrent.json")
 
 
+def manual() -> None:
+    """The pictures of the manual, half as large: of those that its pages show."""
+    pages = Path("grey_current/workspace/manual")
+    text = "".join(page.read_text(encoding="utf-8") for page in pages.glob("*.md"))
+    shown = set(re.findall(r"\(pictures/(.+?)\.png\)", text))
+    (pages / "pictures").mkdir(exist_ok=True)
+    for name in sorted(shown):
+        made = QImage(f"docs/screenshots/{name}.png").scaledToWidth(
+            MANUAL_WIDE, Qt.TransformationMode.SmoothTransformation
+        )
+        made.convertToFormat(QImage.Format.Format_RGB888).save(f"{pages}/pictures/{name}.png")
+        print(f"{pages}/pictures/{name}.png")
+
+
 def main(folder: Path, wanted: str) -> None:
     """Make the file for a comparison, or take the pictures."""
     if wanted == "file":
         two_designs(folder)
+        return
+    if wanted == "manual":
+        manual()
         return
     compiled.load()
     application = QApplication([])

@@ -234,8 +234,8 @@ def style_sheet(p: Palette) -> str:
     QPushButton#fold:focus {{ border-top: 1px solid {n["accent"]}; }}
     QPushButton#small {{ font-size: {SIZES["small"]}px; padding: 1px 8px; min-height: 16px; }}
     QListWidget {{ background: {n["sheet"]}; border: 1px solid {n["rule"]}; outline: none; }}
-    QListWidget::item {{ border-left: 3px solid transparent; }}
-    QListWidget::item:selected {{ background: {n["machine_on"]};
+    QListWidget::item {{ border-left: 3px solid transparent; padding: 2px 5px; }}
+    QListWidget::item:selected {{ background: {n["machine_on"]}; color: {n["ink"]};
         border-left: 3px solid {n["accent"]}; }}
     QTableView {{ background: {n["sheet"]}; border: 1px solid {n["rule"]};
         gridline-color: {n["rule"]};

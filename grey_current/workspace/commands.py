@@ -602,7 +602,8 @@ TOOLS_COMMANDS = (
 HELP_COMMANDS = (
     Command("guide", "Guide to a first shop", "Help", lambda d: d.workspace.begin_guide()),
     Command("reasons", "Reasons", "Help", lambda d: d.workspace.read("")),
-    Command("keys", "Keys and mouse", "Help", lambda d: d.show_keys(), "F1"),
+    Command("manual", "Manual", "Help", lambda d: d.show_manual(), "F1"),
+    Command("keys", "Keys and mouse", "Help", lambda d: d.show_keys(), "Ctrl+F1"),
     Command("cautions", "Before you rely on it", "Help", lambda d: d.show_cautions()),
     Command("about", "About Grey Current", "Help", lambda d: d.show_about()),
 )

@@ -134,6 +134,9 @@ class Desk(Protocol):
     def fit(self) -> object:
         """Show the whole floor."""
 
+    def show_manual(self, ident: str = "") -> object:
+        """Show a page of the manual, or the one about what is looked at."""
+
     def show_preferences(self) -> object:
         """Show what can be set for all shops."""
 

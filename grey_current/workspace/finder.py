@@ -21,6 +21,7 @@ from grey_current.shop.names import capital
 from grey_current.units import Display
 from grey_current.workspace.commands import COMMANDS, Command
 from grey_current.workspace.desk import Desk
+from grey_current.workspace.manual import manual_pages
 from grey_current.workspace.settings import CHOICES, SETTINGS
 from grey_current.workspace.workspace import Workspace
 
@@ -98,6 +99,10 @@ def _put(put_setting: Callable[[str, str], object], name: str, choice: str, desk
     put_setting(name, choice)
 
 
+def _open(ident: str, desk: Desk) -> None:
+    desk.show_manual(ident)
+
+
 def _things(workspace: Workspace) -> Iterator[Entry]:
     """Machines, collectors, ducts and what stands in the shop, each by its name."""
     project, names = workspace.project, workspace.computed.names
@@ -144,6 +149,8 @@ def _pages() -> Iterator[Entry]:
     for page in reasons().values():
         read = partial(_read, ident=page.id)
         yield Entry("Page", page.title, page.group, act=read)
+    for told in manual_pages().values():
+        yield Entry("Page", told.title, "Manual", act=partial(_open, told.id))
 
 
 def _read(desk: Desk, *, ident: str) -> None:

@@ -68,9 +68,12 @@ ONE_LINE = 24
 
 
 class Inspector(QFrame):
-    """The page of what is selected. Signal: `chosen` (element) when a finding is clicked."""
+    """The page of what is selected. Signals: `chosen` (element) when a finding is clicked,
+    `looked_up` (page of the manual) when one wants to read about it.
+    """
 
     chosen = pyqtSignal(str)
+    looked_up = pyqtSignal(str)
 
     def __init__(self, workspace: Workspace, palette: Palette, own_page: StagePage) -> None:
         super().__init__()
@@ -292,6 +295,7 @@ class Inspector(QFrame):
         row.chosen.connect(self.chosen)
         row.mended.connect(lambda change, row=row: self._mend(change, row))
         row.wondered.connect(self.workspace.read)
+        row.looked_up.connect(self.looked_up)
         self._findings.addWidget(row)
 
     def _mend(self, change: Change, row: FindingRow) -> None:

@@ -22,6 +22,7 @@ from grey_current.desk import glyphs
 from grey_current.desk.plain import plain_label, tip
 from grey_current.desk.theme import Palette
 from grey_current.shop.edits import Change
+from grey_current.workspace.manual import page_about
 
 SEVERITY_STATE = {"fault": "starved", "warning": "short", "note": "note"}
 
@@ -165,12 +166,14 @@ class FoldHead(QPushButton):
 
 class FindingRow(QWidget):
     """One finding. Signals: `chosen` (element) when it is clicked, `mended` (change) when a fix of
-    it is, `wondered` (page of reasons) when its reasons are asked for.
+    it is, `wondered` (page of reasons) when its reasons are asked for, `looked_up` (page of the
+    manual) where it has none.
     """
 
     chosen = pyqtSignal(str)
     mended = pyqtSignal(object)
     wondered = pyqtSignal(str)
+    looked_up = pyqtSignal(str)
 
     def __init__(self, finding: Finding, palette: Palette, brief: bool = False) -> None:
         super().__init__()
@@ -198,17 +201,25 @@ class FindingRow(QWidget):
         self.buttons = [self._button(change) for change in finding.fixes]
         for number, button in enumerate(self.buttons):
             layout.addWidget(button, 2 + number, 1)
-        page = None if brief else reason_about(finding.code)
-        if page is not None:
-            why = WordButton("Read why")
-            why.setObjectName("quiet")
-            why.setAccessibleName(f"Read why: {finding.message}")
-            why.clicked.connect(lambda: self.wondered.emit(page))
-            layout.addWidget(why, 2 + len(self.buttons), 1)
+        if not brief:
+            layout.addWidget(self._reader(finding), 2 + len(self.buttons), 1)
         layout.setColumnStretch(1, 1)
         policy = QSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Minimum)
         policy.setHeightForWidth(True)
         self.setSizePolicy(policy)
+
+    def _reader(self, finding: Finding) -> WordButton:
+        """The button to its page of reasons, or to the manual's page about it."""
+        page = reason_about(finding.code)
+        words = "Read why" if page is not None else "Read about it"
+        button = WordButton(words)
+        button.setObjectName("quiet")
+        button.setAccessibleName(f"{words}: {finding.message}")
+        if page is not None:
+            button.clicked.connect(lambda: self.wondered.emit(page))
+        else:
+            button.clicked.connect(lambda: self.looked_up.emit(page_about(finding.code)))
+        return button
 
     def refuse(self, problem: str) -> None:
         """Say why a fix could not be made."""

@@ -59,6 +59,7 @@ from grey_current.workspace.settings import UserSettings
 from grey_current.workspace.workspace import Workspace
 
 if TYPE_CHECKING:
+    from grey_current.desk.shell.manual_window import ManualWindow
     from grey_current.desk.shell.preferences import PreferencesDialog
     from grey_current.desk.space.space_view import SpaceView
 
@@ -106,6 +107,7 @@ class MainWindow(QMainWindow):
         self.panes.show_palette(self.colours)
         workspace.begun = settings.begun
         self._preferences: PreferencesDialog | None = None
+        self._manual: ManualWindow | None = None
         workspace.show_space = lambda: self.show_view("space")
         self.background = Background(workspace)
         self.search = FindingsSearch(workspace)
@@ -150,6 +152,7 @@ class MainWindow(QMainWindow):
         self.rack.switched.connect(self.workspace.toggle)
         self.rack.more_asked.connect(self.on_more_asked)
         self.inspector.chosen.connect(self.on_finding_chosen)
+        self.inspector.looked_up.connect(self.show_manual)
         self.stage_bar.chosen.connect(self.workspace.go)
         self.floor.refused.connect(self.say)
         self.floor.scale_asked.connect(self.on_scale_asked)
@@ -413,6 +416,19 @@ class MainWindow(QMainWindow):
 
     def zoom(self, factor: float) -> None:
         self.views.in_hand.zoom(factor)
+
+    def show_manual(self, ident: str = "") -> None:
+        """Show a page of the manual, or the one about what is looked at; it stays open beside the
+        window.
+        """
+        from grey_current.desk.shell.manual_window import ManualWindow  # noqa: PLC0415
+        from grey_current.workspace.manual import page_here  # noqa: PLC0415
+
+        if self._manual is None:
+            self._manual = ManualWindow(self)
+        self._manual.open_page(ident or page_here(self.workspace))
+        self._manual.show()
+        self._manual.activateWindow()
 
     def show_preferences(self) -> None:
         """Show what can be set for all shops; it stays open beside the window."""
