@@ -26,6 +26,7 @@ from PyQt6.QtWidgets import QWidget
 
 from grey_current.desk.floor.paint import paint_flow
 from grey_current.desk.floor.scene import Emphasis, FloorScene, build_scene
+from grey_current.desk.floor.spoken import spoken
 from grey_current.desk.floor.static_layer import Look, StillLayer
 from grey_current.desk.floor.tool import Tool
 from grey_current.desk.floor.view import View
@@ -115,6 +116,7 @@ class Floor(QWidget):
             and self._wants_fit()
         ):
             self.fit()
+        self.setAccessibleDescription(spoken(self.workspace, self.scene))
         self._run_clock()
         self.update()
 

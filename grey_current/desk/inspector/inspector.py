@@ -100,6 +100,7 @@ class Inspector(QFrame):
         self._signs: dict[str, str] = {}
         self._group_signs: dict[str, str] = {}
         self._scroll = Scrolled()
+        self._scroll.setAccessibleName("What is selected")
         self._scroll.resized.connect(self._settle)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(1, 1, 1, 1)

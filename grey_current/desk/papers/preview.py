@@ -43,6 +43,7 @@ class PapersDialog(QDialog):
         self.kind.addItems(list(kinds))
         self.kind.currentTextChanged.connect(lambda _: self.show_size(self.size_name))
         self.sheets = ChoiceBox()
+        self.sheets.setAccessibleName("Sheets of")
         self.sheets.addItems(list(SIZES))
         self.sheets.setCurrentText(size)
         self.sheets.currentTextChanged.connect(self.show_size)
@@ -62,6 +63,7 @@ class PapersDialog(QDialog):
         for button in (self.printer, self.saver, close):
             top.addWidget(button)
         self._scroll = QScrollArea()
+        self._scroll.setAccessibleName("The pages")
         self._scroll.setWidgetResizable(True)
         layout = QVBoxLayout(self)
         layout.addLayout(top)

@@ -71,6 +71,7 @@ class GuessDialog(QDialog):
         self.told.setAlignment(Qt.AlignmentFlag.AlignTop)
         self.guess = QLineEdit()
         self.guess.setAccessibleName("Your guess")
+        self.guess.setAccessibleName("Your guess")
         self.guess.returnPressed.connect(self.on_enter)
         self.button = QPushButton()
         self.button.setAutoDefault(False)

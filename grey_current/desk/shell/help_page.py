@@ -16,6 +16,7 @@ class HelpPage(QDialog):
         super().__init__(parent)
         self.setWindowTitle(title)
         self.text = QTextBrowser()
+        self.text.setAccessibleName("The page")
         self.text.setOpenLinks(False)
         self.text.setHtml(text)
         buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Close)

@@ -174,6 +174,7 @@ class PracticeDialog(QDialog):
             ("Number", self.number),
         ):
             form.addRow(words, field)
+            field.setAccessibleName(words)
         kinds = QDialogButtonBox.StandardButton
         buttons = QDialogButtonBox(kinds.Ok | kinds.Cancel)
         buttons.accepted.connect(self.accept)

@@ -63,6 +63,7 @@ class LogbookWindow(QDialog):
         self.shown.setFilterCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
         self.search = QLineEdit()
         self.search.setPlaceholderText("Find in the logbook…")
+        self.search.setAccessibleName("Find in the logbook")
         self.search.setClearButtonEnabled(True)
         self.search.textChanged.connect(self.shown.setFilterFixedString)
         self.view = self._made_view()
@@ -104,6 +105,7 @@ class LogbookWindow(QDialog):
             head.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
             head.setSectionResizeMode(NOTE, QHeaderView.ResizeMode.Stretch)
             side.hide()
+            head.setAccessibleName("Columns")
         return view
 
     def show_workspace(self) -> None:

@@ -52,6 +52,7 @@ class ManualWindow(QDialog):
         self.setWindowTitle("Manual")
         self.search = QLineEdit()
         self.search.setPlaceholderText("Find in the manual…")
+        self.search.setAccessibleName("Find in the manual")
         self.search.setClearButtonEnabled(True)
         self.search.textChanged.connect(self.on_searched)
         self.pages = QListWidget()

@@ -360,6 +360,7 @@ class Rack(QFrame):
         inner = QWidget()
         inner.setLayout(self._list)
         self._scroll = Scrolled()
+        self._scroll.setAccessibleName("Machines")
         self._scroll.resized.connect(self._make_rows_fit)
         self._scroll.setWidget(inner)
         layout = QVBoxLayout(self)

@@ -48,6 +48,7 @@ class SwitchPanel(QDialog):
         )
         # Names break over lines, and many machines scroll.
         tools, rows = QWidget(), Scrolled()
+        rows.setAccessibleName("Tools and switches")
         grid = QGridLayout(tools)
         grid.setContentsMargins(0, 0, 0, 0)
         rows.setWidget(tools)

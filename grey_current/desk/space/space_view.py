@@ -39,6 +39,7 @@ from grey_current.design.flow.states import gates_open
 from grey_current.desk import glyphs
 from grey_current.desk.choice_box import ChoiceBox
 from grey_current.desk.floor.scene import FloorScene, build_scene
+from grey_current.desk.floor.spoken import spoken
 from grey_current.desk.plain import draw_cut, plain_label, tip
 from grey_current.desk.space.colours import colour_of, rgb
 from grey_current.desk.theme import SPACE, Palette, font
@@ -188,6 +189,7 @@ class SpaceView(QWidget):
         if refit or (before != project.rooms and self._fitted):
             self.fit()
         self._of = None
+        self.setAccessibleDescription(spoken(self.workspace, self._scene))
         self._go_to_step()
         self.redraw()
         self._run_clock()

@@ -190,6 +190,7 @@ class BuildStrip(StripPanel):
 
 def _scrolled(shown: QWidget) -> QScrollArea:
     scroll = QScrollArea()
+    scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
     scroll.setWidgetResizable(True)
     scroll.setFrameShape(QFrame.Shape.NoFrame)
     scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)

@@ -78,6 +78,7 @@ class ComparisonStrip(StripPanel):
         self.rows = ComparisonRows()
         self.rows.chosen.connect(self.chosen)
         scroll = QScrollArea()
+        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         scroll.setWidgetResizable(True)
         scroll.setFrameShape(QFrame.Shape.NoFrame)
         scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)

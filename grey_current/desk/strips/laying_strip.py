@@ -180,9 +180,12 @@ class LayingStrip(StripPanel):
             top.addWidget(button)
         # However low the strip is dragged, rows and reasons scroll and never lie over one another.
         self._rows, self._told = Scrolled(), Scrolled()
+        self._rows.setAccessibleName("Layouts that are offered")
+        self._told.setAccessibleName("Why this one")
         self._rows.setWidget(self.table)
         self._told.setWidget(self.why)
         pictures = Scrolled()
+        pictures.setAccessibleName("Pictures of the layouts")
         pictures.setWidget(self.pictures)
         self._pictures = pictures
         layout = QVBoxLayout(self)

@@ -48,6 +48,7 @@ class MatchChart(StripPanel):
         self._shown: frozenset[str] | None = None
         self._drawn: object = None
         self.rows = Scrolled()
+        self.rows.setAccessibleName("Collectors to choose from")
         self.rows.setWidget(self.table)
         self.rows.setMinimumWidth(LEAST)
         self.rows.setMaximumWidth(TABLE + SPACE)

@@ -81,6 +81,7 @@ class ReadingTable(QWidget):
                 head.setSectionResizeMode(column, QHeaderView.ResizeMode.ResizeToContents)
             head.setSectionResizeMode(WHERE, QHeaderView.ResizeMode.Stretch)
             side.hide()
+            head.setAccessibleName("Columns")
         return view
 
     def _rows(self) -> list[ReadingRow]:
