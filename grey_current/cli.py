@@ -45,7 +45,7 @@ GROUPS = (
         "add_building",
         ("parts", "assembly", "cuts", "reuse", "phases", "papers", "make"),
     ),
-    Group("cli_show", "add_showing", ("steps", "space", "share")),
+    Group("cli_show", "add_showing", ("steps", "space", "share", "integrate")),
     Group(
         "cli_work", "add_working", ("cards", "day", "room", "chores", "separators", "arrangements")
     ),

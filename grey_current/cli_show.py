@@ -1,13 +1,18 @@
-"""The commands that show: putting up step by step, the shop in space, a page to share."""
+"""The commands that show: putting up step by step, the shop in space, a page to share, the program
+on the desktop.
+"""
 
 from __future__ import annotations
 
 import argparse
 import json
 import re
+import sys
 from dataclasses import asdict
 from pathlib import Path
 from typing import Any, get_args
+
+import platformdirs
 
 from grey_current.build.bill import bill
 from grey_current.build.cuts import numbered
@@ -18,7 +23,7 @@ from grey_current.build.steps import build_steps, step_line
 from grey_current.cli_files import by_the_window, file_name
 from grey_current.design.flow.assess import assess
 from grey_current.design.parts.assembly import assemble
-from grey_current.files import project_file, space_files
+from grey_current.files import desktop_entry, project_file, space_files
 from grey_current.files.safe_write import check_export, write_export
 from grey_current.files.share_page import Sharing, share_page
 
@@ -37,6 +42,7 @@ def add_showing(commands: Commands) -> None:
     """Add the commands that show."""
     _add_space(commands)
     _add_share(commands)
+    _add_integrate(commands)
 
 
 def _add_space(commands: Commands) -> None:
@@ -85,6 +91,35 @@ def _add_share(commands: Commands) -> None:
     share.add_argument("--notes", action="store_true", help="with your own notes")
     share.add_argument("--ask", default="", metavar="TEXT", help="a question that stands on top")
     share.set_defaults(command=_share)
+
+
+def _add_integrate(commands: Commands) -> None:
+    integrate = commands.add_parser(
+        "integrate", help="the program in the desktop's menu, and its files opened by it"
+    )
+    integrate.add_argument(
+        "--remove", action="store_true", help="remove it from the desktop's menu again"
+    )
+    integrate.add_argument(
+        "--prefix",
+        type=file_name,
+        metavar="FOLDER",
+        help="the data folder, such as /usr/share; your own without it",
+    )
+    integrate.set_defaults(command=_integrate)
+
+
+def _integrate(options: argparse.Namespace) -> int:
+    # An application's own folder lies below that of all data.
+    folder = options.prefix or Path(platformdirs.user_data_dir())
+    if options.remove:
+        gone = desktop_entry.withdraw(folder)
+        print("\n".join(f"Removed: {path}" for path in gone) or "Nothing of it was there.")
+        return FINE
+    program = Path(sys.executable).with_name("grey-current-desk")
+    for path in desktop_entry.integrate(folder, program):
+        print(f"Written: {path}")
+    return FINE
 
 
 def _steps(options: argparse.Namespace) -> int:

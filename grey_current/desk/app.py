@@ -81,10 +81,7 @@ def main(arguments: list[str] | None = None) -> int:
     # A search in another thread gives the interpreter back sooner, so that painting does not wait.
     sys.setswitchinterval(SWITCH)
     application = QApplication(sys.argv[:1])
-    application.setApplicationName("Grey Current")
-    application.setStyle("Fusion")
-    load_fonts()
-    application.setFont(font())
+    _dress(application)
     if options.papers or options.cards or options.steps:
         return _printed(workspace.project, options)
     if options.theme:
@@ -137,6 +134,15 @@ def _first_size(application: QApplication, percent: int, picture: bool) -> QSize
     if picture or screen is None:
         return QSize(*SIZE) * (100 / percent)
     return QSize(*SIZE).boundedTo(screen.availableSize())
+
+
+def _dress(application: QApplication) -> None:
+    """The program's name, its entry on the desktop that its windows are known by, its look."""
+    application.setApplicationName("Grey Current")
+    application.setDesktopFileName("grey-current")
+    application.setStyle("Fusion")
+    load_fonts()
+    application.setFont(font())
 
 
 def _printed(project: Project, options: argparse.Namespace) -> int:
