@@ -170,7 +170,30 @@ def test_a_main_is_lifted_by_a_drag_with_the_air_going_along(window, hands, spac
     assert sum(now[p] == pytest.approx(heights[p] + rise) for p in level) >= 4
     do(window, "undo")
     assert {p.id: p.height for p in workspace.project.points} == heights
-    # The keyboard does the same by one step; what cannot be is said.
+    # Cancelled or undone on the way, or deleted in the hand, nothing is left behind.
+    for act in ("cancel", "undo", "delete"):
+        workspace.select("main-3")
+        draw(space)
+        spot = spot_on(space, "main-3")
+        QTest.mousePress(space, Qt.MouseButton.LeftButton, pos=spot)
+        if act == "delete":
+            do(window, "delete")
+        for up in (20, 40):
+            QTest.mouseMove(space, spot - QPoint(0, up))
+        assert workspace.in_gesture == (act != "delete")
+        if act == "cancel":
+            window.cancel()
+        elif act == "undo":
+            workspace.undo()
+        QTest.mouseMove(space, spot - QPoint(0, 60))
+        QTest.mouseRelease(space, Qt.MouseButton.LeftButton, pos=spot - QPoint(0, 60))
+        draw(space)
+        while workspace.undo_label:
+            workspace.undo()
+        assert {p.id: p.height for p in workspace.project.points} == heights, act
+        draw(space)
+    # The keyboard does the same by one step.
+    workspace.select("main-3")
     QTest.keyClick(space, Qt.Key.Key_PageUp)
     assert workspace.project.point[run.start].height == pytest.approx(
         heights[run.start] + 2 * INCH, abs=1e-3

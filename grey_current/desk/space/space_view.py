@@ -633,6 +633,9 @@ class SpaceView(QWidget):
         moved = event.position() - self._pressed
         if self._dragged is None and math.hypot(moved.x(), moved.y()) < DRAG_FROM:
             return
+        # What was in hand may have been deleted meanwhile, and its drag cancelled.
+        if self._lifting is not None and self._lifting not in self.workspace.project.run:
+            self._lifting = None
         buttons, keys = event.buttons(), event.modifiers()
         if self._dragged is None:
             self._dragged = Qt.MouseButton.LeftButton
