@@ -16,6 +16,7 @@ from grey_current.desk.papers.sticker_page import TALL, WIDE, sticker_page
 from grey_current.desk.strips.sure_strip import HEAD, ROW
 from grey_current.files import project_file
 from grey_current.shop import edits
+from grey_current.shop.keep_edits import with_reading_changed
 from grey_current.shop.keep_plan import READS
 from tests.core.shops import made_up
 from tests.desk.conftest import do, wait_for_keep
@@ -77,6 +78,22 @@ def test_a_figure_typed_where_the_ring_stands_narrows_the_bands(keep, hands, qtb
     assert {row.pickup: row.mid for row in strip.rows} == taught
     hands.press("readings/all")
     assert strip.readings.isVisible() and "1 reading" in strip._head()
+    # A figure is changed in place; rubbish is said and changes nothing, and until it is worked
+    # out nothing is said of it.
+    table = strip.readings
+    cell = table.shown.index(0, table.table.columns.index("You read"))
+    was = workspace.project
+    assert not table.shown.setData(cell, "rubbish", Qt.ItemDataRole.EditRole)
+    table.show_workspace(keep.colours)
+    assert "write a" in table.complaint.text() and workspace.project is was
+    assert table.shown.setData(cell, display, Qt.ItemDataRole.EditRole) or cell.data() == display
+    workspace.edit("Later", lambda p: with_reading_changed(p, 1, note="again"))
+    assert "as expected" not in table.words
+    wait_for_keep(keep, qtbot)
+    table.show_workspace(keep.colours)
+    assert table.table.rows[0].cells[-1]
+    while workspace.project is not was:
+        workspace.undo()
     strip.readings.view.selectRow(0)
     QTest.keyClick(strip.readings.view, Qt.Key.Key_Delete)
     assert workspace.project.keep.readings == () and workspace.undo_label == "Delete a reading"

@@ -101,7 +101,9 @@ class ReadingTable(QWidget):
         count = "1 reading" if len(rows) == 1 else f"{len(rows)} readings"
         if odd:
             return f"{count}, {odd} not as expected or not used"
-        return f"{count}, all as expected"
+        # What is still worked out is not said to be fine.
+        known = all(row.cells[SAYS] for row in rows)
+        return f"{count}, all as expected" if known else count
 
     def show_workspace(self, palette: Palette) -> None:
         """Show the readings as they are now."""
