@@ -978,7 +978,7 @@ def test_the_commands_that_build(tmp_path, capsys):
     made = told("make", "coupler", "outer=110mm", "bore=4in", "-o", tmp_path / "ring.svg")
     assert "magnets" in made and ElementTree.parse(tmp_path / "ring.svg")
     saved = told("papers", loft, "-o", tmp_path / "papers", "--svg", "--dxf")
-    assert saved.count("Saved") == 12 + 1 + 3 == len(list((tmp_path / "papers").iterdir()))
+    assert saved.count("Saved") == 14 + 1 + 3 == len(list((tmp_path / "papers").iterdir()))
     for bad, says in {
         ("parts", loft, "--phase", 3): "phases of this shop are 1 to 1",
         ("phases", loft, "-o", phased): "give a budget as well",
