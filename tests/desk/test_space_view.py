@@ -56,9 +56,9 @@ def spot_of(view, place):
 
 def spot_on(view, element):
     """A pixel at which an element is seen, in the middle of those."""
-    ratio = view.seen._times / view.devicePixelRatioF()
-    whose = np.append(view.seen._owners, -1)[view.seen._hit]
-    numbers = [n for n, s in enumerate(view.seen._solids) if s.element == element]
+    ratio = view.picture.seen._times / view.devicePixelRatioF()
+    whose = np.append(view.picture.seen._owners, -1)[view.picture.seen._hit]
+    numbers = [n for n, s in enumerate(view.picture.seen._solids) if s.element == element]
     rows, columns = np.nonzero(np.isin(whose, numbers))
     n = len(rows) // 2
     return QPoint(int(columns[n] / ratio), int(rows[n] / ratio))
@@ -108,7 +108,7 @@ def test_what_is_clicked_in_space_is_selected_everywhere(window, hands, space):
     workspace.select("saw")
     look(space, "chosen")
     draw(space)
-    assert space.seen.shares["saw"] > 0.01 * space.width() * space.height()
+    assert space.picture.seen.shares["saw"] > 0.01 * space.width() * space.height()
     nothing = next(
         spot
         for x in range(4, space.width(), 9)
@@ -147,10 +147,10 @@ def test_the_eye_is_turned_moved_and_brought_near(space):
     # It is drawn finely once it rests, and at once while it is moved.
     space.draw_finely()
     draw(space)
-    assert space.seen._times == 2
+    assert space.picture.seen._times == 2
     QTest.keyClick(space, Qt.Key.Key_Left)
     draw(space)
-    assert space.seen._times == 1
+    assert space.picture.seen._times == 1
 
 
 def test_a_main_is_lifted_by_a_drag_with_the_air_going_along(window, hands, space):
@@ -229,9 +229,9 @@ def test_putting_up_step_by_step_shows_what_is_up_so_far(window, hands, space):
     assert space.isVisible()
     for number in (1, 2, 3):
         draw(space)
-        up = {solid.part for solid in space._packed.solids if solid.part}
+        up = {solid.part for solid in space.picture.packed.solids if solid.part}
         assert up == {part for step in steps[:number] for part in step.parts}
-        assert space._lit() == set(steps[number - 1].parts)
+        assert space.picture.lit() == set(steps[number - 1].parts)
         QTest.mouseClick(panel.next, Qt.MouseButton.LeftButton)
     QTest.keyClick(panel, Qt.Key.Key_Left)
     assert workspace.step == 3 and steps[2].words in panel.words.text()
@@ -244,16 +244,16 @@ def test_putting_up_step_by_step_shows_what_is_up_so_far(window, hands, space):
     do(window, "undo")
     QTest.mouseClick(window.strip.faces["parts"], Qt.MouseButton.LeftButton)
     draw(space)
-    parts = {solid.part for solid in space._packed.solids if solid.part}
+    parts = {solid.part for solid in space.picture.packed.solids if solid.part}
     assert len(parts) == len(workspace.computed.parts.assembly.parts)
 
 
 def test_what_is_higher_is_cut_off_and_the_dark_theme_is_dark(window, hands, space):
     beams = {beam.id for beam in window.workspace.project.beams}
-    assert beams <= set(space.seen.shares)
+    assert beams <= set(space.picture.seen.shares)
     space.cut.setValue(space.cut.minimum() + 10)
     draw(space)
-    assert not beams & set(space.seen.shares) and "Up to" in space.cut_words.text()
+    assert not beams & set(space.picture.seen.shares) and "Up to" in space.cut_words.text()
     light = space.grab().toImage().pixelColor(6, space.height() - 6).lightness()
     do(window, "theme")
     draw(space)
@@ -355,10 +355,10 @@ def test_a_page_to_share_is_asked_for_and_saved(window, tmp_path, monkeypatch):
 def test_what_is_in_the_way_is_lit_once_it_is_known(window, space):
     window.search.find_all()
     window.on_found()
-    assert {"router-table", "router-drop"} <= space._in_the_way()
+    assert {"router-table", "router-drop"} <= space.picture.in_the_way()
     draw(space)
     red = window.colours.starved.rgb()
-    assert (space.seen.picture == red).sum() > 20
+    assert (space.picture.seen.picture == red).sum() > 20
 
 
 def test_two_designs_are_held_against_one_another(window, hands, space):
@@ -367,28 +367,28 @@ def test_two_designs_are_held_against_one_another(window, hands, space):
     workspace.edit("Move the jointer", lambda p: edits.moved(p, "jointer", -0.6, 0.0))
     workspace.compare(workspace.project.kept_designs[-1].id)
     draw(space)
-    assert space.seen_before is not None and "jointer" in space._differing
-    assert "saw" not in space._differing and "jointer-hose" in space._differing
+    assert space.picture.seen_before is not None and "jointer" in space.picture.differing
+    assert "saw" not in space.picture.differing and "jointer-hose" in space.picture.differing
     middle = space.height() // 2
     for share in (0.95, 0.05):
-        at = QPoint(round(space.divide * space.width()), middle)
+        at = QPoint(round(space.picture.divide * space.width()), middle)
         drag(space, at, QPoint(round(share * space.width()), middle))
-        assert space.divide == pytest.approx(share, abs=0.01)
+        assert space.picture.divide == pytest.approx(share, abs=0.01)
         # Left of the line lies the design before, right of it the present one.
-        shown = space.seen_before if share > 0.5 else space.seen
+        shown = space.picture.seen_before if share > 0.5 else space.picture.seen
         spots = [(x, y) for x in range(100, 500, 23) for y in range(80, 300, 23)]
         for x, y in spots:
             ratio = space.devicePixelRatioF()
             there = shown.solid_at(x * ratio, y * ratio)
             found = space.element_at(QPointF(x, y))
             assert found is None or found == there.element
-    assert "Before" in space._before_name
+    assert "Before" in space.picture.before_name
     do(window, "undo")
     draw(space)
-    assert not space._differing
+    assert not space.picture.differing
     workspace.compare(None)
     draw(space)
-    assert space.seen_before is None
+    assert space.picture.seen_before is None
 
 
 def test_a_place_on_screen_and_in_the_shop_are_one(window, space):

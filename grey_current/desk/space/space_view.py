@@ -5,17 +5,12 @@ plan selects, a drag lifts the duct that is selected, two clicks measure.
 from __future__ import annotations
 
 import math
-import threading
 import time
-from collections.abc import Callable, Iterator
-from dataclasses import replace
-from typing import TYPE_CHECKING
+from collections.abc import Callable
 
 import numpy as np
-import shapely
-from PyQt6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import (
-    QColor,
     QContextMenuEvent,
     QHelpEvent,
     QHideEvent,
@@ -24,7 +19,6 @@ from PyQt6.QtGui import (
     QMouseEvent,
     QPainter,
     QPaintEvent,
-    QPen,
     QResizeEvent,
     QShowEvent,
     QWheelEvent,
@@ -32,30 +26,20 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QSlider, QToolTip, QVBoxLayout, QWidget
 
 from grey_current.build.solid.camera import Camera
-from grey_current.build.solid.mesh import prism
 from grey_current.build.solid.presets import Preset, all_of, ceiling_of, looking_at, preset
-from grey_current.build.solid.shop_solids import Solid, shop_solids, up_by_now
-from grey_current.design.flow.states import gates_open
-from grey_current.desk import glyphs
 from grey_current.desk.choice_box import ChoiceBox
-from grey_current.desk.floor.scene import FloorScene, build_scene
+from grey_current.desk.floor.scene import FloorScene
 from grey_current.desk.floor.spoken import spoken
-from grey_current.desk.plain import draw_cut, plain_label, tip
-from grey_current.desk.space.colours import colour_of, rgb
-from grey_current.desk.theme import SPACE, Palette, font
+from grey_current.desk.plain import plain_label, tip
+from grey_current.desk.space.overlay import BAR, Overlay
+from grey_current.desk.space.picture import SHARP, SpacePicture
+from grey_current.desk.theme import SPACE, Palette
 from grey_current.errors import GreyCurrentError
-from grey_current.shop.collectors import Collector
-from grey_current.shop.differences import differing
 from grey_current.shop.duct_edits import with_height_changed
-from grey_current.shop.machines import Machine
 from grey_current.shop.names import called
-from grey_current.shop.places import XYZ, bodies, position
-from grey_current.shop.stacking import top_of
+from grey_current.shop.places import XYZ, position
 from grey_current.units import INCH, Display
 from grey_current.workspace.workspace import Workspace
-
-if TYPE_CHECKING:
-    from grey_current.build.solid.view import Colour, Packed, Seen
 
 # Whence one looks, as the choice has it; at what is selected one goes near.
 CHOSEN = "chosen"
@@ -68,27 +52,13 @@ LOOKS = (
 )
 # Degrees that a pixel of a drag turns the eye; a press of an arrow key.
 DRAG_TURN, KEY_TURN = 0.35, 6.0
-# Pixels from which on a press is a drag, and of a label's own room.
-DRAG_FROM, LABEL_HIGH = 4.0, 18.0
-# m over the floor at which a name stands at most; pixels of the row of buttons.
-LABEL_AT, BAR = 1.6, 34.0
-# Pixels of the screen for one of ours from which on fine is fine enough; pixels within which the
-# line between two designs is taken in hand.
-SHARP, NEAR_LINE = 1.5, 7.0
-# Problems of things that are in one another's way; m that a sheet of light is thick.
-CLASHES = frozenset(
-    {
-        *("clash-duct", "clash-lane", "overlap", "in-the-wall", "through-wall", "above-ceiling"),
-        *("no-pipe-room", "no-joint-room", "door-blocked", "too-tall", "over-table", "hose-across"),
-    }
-)
-SHEET = 0.004
+# Pixels from which on a press is a drag, and within which the line between two designs is taken in
+# hand.
+DRAG_FROM, NEAR_LINE = 4.0, 7.0
 # ms after the last movement until the picture is drawn finely; between two pictures of moving air.
 FINE_AFTER, FRAME_MS = 140, 33
-# m between two motes of moving air, and their speed over the air's own: the eye follows slowly.
-MOTES, SLOWED = 0.55, 0.06
-# m/s below which air is not drawn moving; m that a mote may lie behind a duct's skin.
-STILL, SKIN = 0.3, 0.16
+# ms that this view lags behind what is dragged on the plan; s at which air that stands is drawn.
+LATE, STANDING = 90, 0.4
 
 
 class SpaceView(QWidget):
@@ -105,20 +75,12 @@ class SpaceView(QWidget):
         self.setMouseTracking(True)
         self.setAccessibleName("The shop in space")
         self.camera = Camera((0.0, 0.0, 1.0))
-        self.seen: Seen | None = None
         self.moving = False
         # Two places that are measured between, m.
         self.measured: list[XYZ] = []
         self._fitted, self._fine = True, True
-        self._packed: Packed | None = None
-        # The design that is compared with, what differs, and where the two pictures meet.
-        self.seen_before: Seen | None = None
-        self._before: Packed | None = None
-        self._of_before: object = None
-        self._differing: frozenset[str] = frozenset()
-        self.divide, self._dividing = 0.5, False
-        self._of: object = None
-        self._scene: FloorScene | None = None
+        self.picture = SpacePicture(workspace)
+        self._dividing = False
         self._image = QImage()
         self._pressed: QPointF | None = None
         self._dragged: Qt.MouseButton | None = None
@@ -129,12 +91,14 @@ class SpaceView(QWidget):
         self._settle.setSingleShot(True)
         self._settle.setInterval(FINE_AFTER)
         self._settle.timeout.connect(self.draw_finely)
+        self._late = QTimer(self)
+        self._late.setSingleShot(True)
+        self._late.setInterval(LATE)
+        self._late.timeout.connect(self._show)
         self._clock = QTimer(self)
         self._clock.setInterval(FRAME_MS)
         self._clock.timeout.connect(self.update)
         self._lay_out()
-        self._loader = threading.Thread(target=_load, name="raster", daemon=True)
-        self._loader.start()
         self._poll = QTimer(self)
         self._poll.setInterval(40)
         self._poll.timeout.connect(self._on_loaded)
@@ -178,18 +142,25 @@ class SpaceView(QWidget):
         self.colours = palette or self.colours
         if not self.isVisible():
             return
+        # While something is dragged on the plan this view follows a little behind.
+        if self.workspace.in_gesture and self._lifting is None and self._scene is not None:
+            if not self._late.isActive():
+                self._late.start()
+            return
+        self._late.stop()
+        self._show(refit)
+
+    def _show(self, refit: bool = False) -> None:
         before = self._scene.project.rooms if self._scene is not None else None
-        all_lanes = self._scene is not None and self._scene.all_lanes
-        self._scene = build_scene(self.workspace, "machines", all_lanes)
-        project = self._scene.project
+        scene = self.picture.show_workspace()
+        project = scene.project
         if before != project.rooms:
             steps = max(round(ceiling_of(project) / self._step), 1)
             self.cut.setRange(1, steps)
             self.cut.setValue(steps)
         if refit or (before != project.rooms and self._fitted):
             self.fit()
-        self._of = None
-        self.setAccessibleDescription(spoken(self.workspace, self._scene))
+        self.setAccessibleDescription(spoken(self.workspace, scene))
         self._go_to_step()
         self.redraw()
         self._run_clock()
@@ -200,7 +171,7 @@ class SpaceView(QWidget):
         number = steps[-1].number if steps else 0
         if number != self._step_seen:
             self._step_seen = number
-            packed = self._packed_now() if number else None
+            packed = self.picture.solids() if number else None
             if packed is not None:
                 from grey_current.build.solid.sight import facing_step  # noqa: PLC0415
 
@@ -215,10 +186,8 @@ class SpaceView(QWidget):
 
     def set_all_lanes(self, shown: bool) -> None:
         """Show the ways of the boards of all machines, or only of what is chosen or runs."""
-        if self._scene is not None:
-            self._scene = replace(self._scene, all_lanes=shown)
-            self._of = None
-            self.redraw()
+        self.picture.set_all_lanes(shown)
+        self.redraw()
 
     def set_moving(self, moving: bool) -> None:
         """Let the air move, or stand."""
@@ -233,7 +202,7 @@ class SpaceView(QWidget):
             self._clock.stop()
 
     def _on_loaded(self) -> None:
-        if not self._loader.is_alive():
+        if self.picture.loaded:
             self._poll.stop()
             self.redraw()
 
@@ -246,7 +215,7 @@ class SpaceView(QWidget):
 
     def wait(self) -> None:
         """Wait until what draws is loaded; for pictures and tests."""
-        self._loader.join()
+        self.picture.wait()
         self._on_loaded()
 
     def draw_finely(self) -> None:
@@ -287,10 +256,10 @@ class SpaceView(QWidget):
 
     def at_selected(self) -> None:
         """Go near to what is selected."""
-        packed = self._packed_now()
+        packed = self.picture.solids()
         if packed is not None:
             size = (float(self.width()), float(self.height()))
-            near = looking_at(self.camera, packed.solids, self._lit(), size, BAR)
+            near = looking_at(self.camera, packed.solids, self.picture.lit(), size, BAR)
             if near is not None:
                 self._look(near)
 
@@ -309,129 +278,24 @@ class SpaceView(QWidget):
 
     # -- drawing
 
-    def _lit(self) -> frozenset[str]:
-        """What stands out: of a pickup its machine, of a joint the ducts that meet there; the part
-        that is put up next.
-        """
-        if self.workspace.steps_shown:
-            return frozenset(self.workspace.steps_shown[-1].parts)
-        project = self.workspace.project
-        found: set[str] = set()
-        for ref in self.workspace.lit:
-            found.add(ref.split("/", maxsplit=1)[0])
-            found.update(run.id for run in project.runs if ref in run.ends)
-        return frozenset(found)
-
-    def _packed_now(self) -> Packed | None:
-        if self._scene is None or self._loader.is_alive():
-            return None
-        from grey_current.build.solid.view import Packed  # noqa: PLC0415 - it takes numba along
-
-        steps = self.workspace.steps_shown
-        lanes = () if steps else tuple(self._lanes())
-        key = (self._scene.project, self._open_gates, len(steps), self.workspace.selected)
-        if self._of != key:
-            self._of = key
-            assembly = self.workspace.computed.parts.assembly
-            if self._scene.project is not self.workspace.project:
-                from grey_current.design.parts.assembly import assemble  # noqa: PLC0415
-
-                assembly = assemble(self._scene.project)
-            solids = shop_solids(self._scene.project, assembly, self._open_gates)
-            self._packed = Packed(up_by_now(solids, steps) if steps else (*solids, *lanes))
-        return self._packed
-
-    @property
-    def _open_gates(self) -> frozenset[str]:
-        return frozenset(gates_open(self.workspace.shown_scenario))
-
     def _draw(self) -> None:
-        """Draw what the eye sees, finely once it rests; before and now where two designs are
-        compared.
-        """
-        packed = self._packed_now()
-        if packed is None or self._scene is None:
-            return
-        from grey_current.build.solid.sight import seen_through  # noqa: PLC0415
-        from grey_current.build.solid.view import Look, seen  # noqa: PLC0415
-
+        """Draw what the eye sees, finely once it rests."""
         ratio = self.devicePixelRatioF()
-        wide, high = max(round(self.width() * ratio), 1), max(round(self.height() * ratio), 1)
-        states = {duct.run: duct.state for duct in self._scene.ducts}
-        cut = np.inf if self.cut.value() == self.cut.maximum() else self.cut.value() * self._step
-        p = self.colours
-        lit = (
-            (self._in_the_way(), rgb(p.starved)),
-            (self._differing, rgb(p.short)),
-            (self._lit(), rgb(p.accent)),
-        )
+        size = max(round(self.width() * ratio), 1), max(round(self.height() * ratio), 1)
+        cut = math.inf if self.cut.value() == self.cut.maximum() else self.cut.value() * self._step
         times = 2 if self._fine and ratio < SHARP else 1
-        look = Look(
-            self._colour_of(states), rgb(p.bench), rgb(p.ink), lit, times, cut, seen_through
-        )
-        self.seen = seen(packed, self.camera, wide, high, look)
-        picture = self.seen.picture
-        self.seen_before = None
-        before = self._packed_before()
-        if before is not None:
-            plain = replace(look, colour_of=colour_of(p, {}, frozenset()))
-            self.seen_before = seen(before, self.camera, wide, high, plain)
-            at = round(self.divide * wide)
-            picture = np.concatenate([self.seen_before.picture[:, :at], picture[:, at:]], axis=1)
-        self._image = QImage(
-            picture.tobytes(), wide, high, wide * 4, QImage.Format.Format_RGB32
-        ).copy()
-        self._image.setDevicePixelRatio(ratio)
-
-    def _packed_before(self) -> Packed | None:
-        """The kept design that the present one is compared with; None where there is none."""
-        kept = self.workspace.compared_project
-        if kept is None or self.workspace.steps_shown:
-            self._before, self._differing, self._of_before = None, frozenset(), None
-            return None
-        from grey_current.build.solid.view import Packed  # noqa: PLC0415
-        from grey_current.design.parts.assembly import assemble  # noqa: PLC0415
-
-        key = (kept, self.workspace.project)
-        if self._of_before != key:
-            self._of_before = key
-            self._before = Packed(shop_solids(kept, assemble(kept)))
-            self._differing = differing(kept, self.workspace.project)
-        return self._before
-
-    def _in_the_way(self) -> frozenset[str]:
-        """What is in one another's way, by the problems that are known."""
-        found: set[str] = set()
-        for finding in self.workspace.known_findings:
-            if finding.code in CLASHES and finding.severity != "note":
-                found.update((finding.element, *finding.also))
-        return frozenset(ref.split("/", maxsplit=1)[0] for ref in found)
-
-    def _lanes(self) -> Iterator[Solid]:
-        """The ways of the boards as sheets of light, of what is chosen or runs."""
-        scene = self._scene
-        assert scene is not None
-        shown = {*self.workspace.running, *(ref.split("/")[0] for ref in self.workspace.selected)}
-        for lane in scene.lanes:
-            if scene.all_lanes or lane.machine in shown:
-                machine = scene.project.machine[lane.machine]
-                high = machine.bottom + machine.table_height
-                yield Solid("", "lane", prism(shapely.Polygon(lane.outline), high, high + SHEET))
-
-    def _colour_of(self, states: dict[str, str]) -> Callable[[Solid], Colour]:
-        """What solids are painted in: what is put up next in the colour of what is lit."""
-        usual = colour_of(self.colours, states, frozenset(self.workspace.running))
-        steps = self.workspace.steps_shown
-        next_up = frozenset(steps[-1].parts) if steps else frozenset()
-        lit = rgb(self.colours.accent)
-        return lambda solid: lit if solid.part in next_up else usual(solid)
+        image = self.picture.draw(self.camera, self.colours, size, cut, times)
+        if image is not None:
+            self._image = image
+            self._image.setDevicePixelRatio(ratio)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         del event
         painter = QPainter(self)
         if self._image.isNull():
             self._draw()
-        if self._image.isNull():
+        scene = self._scene
+        if self._image.isNull() or scene is None:
             painter.fillRect(self.rect(), self.colours.bench)
             painter.setPen(self.colours.soft)
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "Drawing the shop…")
@@ -439,139 +303,29 @@ class SpaceView(QWidget):
             return
         painter.drawImage(0, 0, self._image)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        over = Overlay(
+            painter, self.camera, self.colours, self.width(), self.height(), self._depth_at
+        )
         if not self.workspace.steps_shown:
-            self._paint_air(painter)
-            self._paint_labels(painter)
-        self._paint_measure(painter)
-        self._paint_divide(painter)
+            if self.workspace.running:
+                over.air(scene, time.monotonic() - self._started if self.moving else STANDING)
+            over.labels(scene, self.picture.lit())
+        over.tape(self.measured, self.measure_words())
+        if self.picture.seen_before is not None:
+            over.line_between(self.picture.divide, self.picture.before_name)
         painter.end()
+
+    @property
+    def _scene(self) -> FloorScene | None:
+        return self.picture.scene
 
     def _pixels(self, places: list[XYZ]) -> np.ndarray:
         """Places as the widget's pixels and their depth (m)."""
         return self.camera.seen(np.array(places, dtype=float), self.width(), self.height())
 
-    def _shown_at(self, x: float) -> Seen | None:
-        """The picture that is shown at a pixel across: before or now."""
-        before = self.seen_before is not None and x < self.divide * self.width()
-        return self.seen_before if before else self.seen
-
     def _depth_at(self, x: float, y: float) -> float:
-        ratio, shown = self.devicePixelRatioF(), self._shown_at(x)
+        ratio, shown = self.devicePixelRatioF(), self.picture.shown_at(x / max(self.width(), 1))
         return shown.far_at(x * ratio, y * ratio) if shown is not None else math.inf
-
-    def _paint_labels(self, painter: QPainter) -> None:
-        """Names with their state over machines and collectors, none over another."""
-        scene = self._scene
-        assert scene is not None
-        project = scene.project
-        states = {shape.machine: shape.state for shape in scene.machines}
-        named: list[tuple[Machine | Collector, XYZ, str]] = [
-            (item, (item.x, item.y, min(top_of(item), LABEL_AT) + 0.12), states.get(item.id, ""))
-            for item in bodies(project)
-        ]
-        if not named:
-            return
-        spots = self._pixels([at for _, at, _ in named])
-        taken: list[QRectF] = [QRectF(0, 0, self.width(), 30)]
-        painter.setFont(font("small"))
-        chosen = self._lit()
-        for number in np.argsort(spots[:, 2]):
-            (item, _, state), (x, y, depth) = named[number], spots[number]
-            if depth <= 0:
-                continue
-            wide = painter.fontMetrics().horizontalAdvance(item.name) + (22 if state else 10)
-            box = QRectF(x - wide / 2, y - LABEL_HIGH / 2, wide, LABEL_HIGH)
-            if any(box.intersects(other) for other in taken) or not self.rect().contains(
-                box.toAlignedRect()
-            ):
-                continue
-            taken.append(box)
-            painter.setPen(QPen(self.colours.accent if item.id in chosen else self.colours.rule, 1))
-            painter.setBrush(self.colours.sheet)
-            painter.drawRoundedRect(box, 4, 4)
-            if state:
-                glyphs.draw_state(painter, QPointF(box.left() + 11, y), 10, state, self.colours)
-            painter.setPen(self.colours.ink)
-            words = box.adjusted(18 if state else 0, 0, 0, 0)
-            painter.drawText(words, Qt.AlignmentFlag.AlignCenter, item.name)
-
-    def _paint_air(self, painter: QPainter) -> None:
-        """Motes along every duct that air moves in, hidden where something is before them."""
-        scene = self._scene
-        assert scene is not None
-        if not self.workspace.running:
-            return
-        seconds = time.monotonic() - self._started if self.moving else 0.4
-        places: list[XYZ] = []
-        colours: list[QColor] = []
-        for duct in scene.ducts:
-            if abs(duct.velocity) < STILL or duct.hose:
-                continue
-            run = scene.project.run[duct.run]
-            a, b = position(scene.project, run.start), position(scene.project, run.end)
-            far = math.dist(a, b)
-            phase = (seconds * duct.velocity * SLOWED) % MOTES
-            count = int(max(far - phase, 0.0) / MOTES) + 1
-            shares = [(phase + n * MOTES) / far for n in range(count)] if far > 0 else []
-            shares = [share for share in shares if share < 1]
-            # Where chips settle what lies there is seen, not the air.
-            lies = duct.state == "settles"
-            colours += [self.colours.settled if lies else self.colours.sheet] * len(shares)
-            places += [
-                (a[0] + (b[0] - a[0]) * s, a[1] + (b[1] - a[1]) * s, a[2] + (b[2] - a[2]) * s)
-                for s in shares
-            ]
-        if not places:
-            return
-        painter.setPen(Qt.PenStyle.NoPen)
-        for (x, y, depth), colour in zip(self._pixels(places), colours, strict=True):
-            painter.setBrush(colour)
-            if depth > 0 and self._depth_at(x, y) > depth - SKIN:
-                painter.drawEllipse(QPointF(x, y), 1.8, 1.8)
-
-    def _paint_divide(self, painter: QPainter) -> None:
-        """The line between the design before and the present one, with their names."""
-        if self.seen_before is None:
-            return
-        x, p = self.divide * self.width(), self.colours
-        painter.setPen(QPen(p.accent, 2))
-        painter.drawLine(QPointF(x, BAR), QPointF(x, self.height()))
-        painter.setBrush(p.sheet)
-        painter.drawEllipse(QPointF(x, self.height() / 2), 6, 6)
-        painter.setFont(font("small", bold=True))
-        painter.setPen(p.ink)
-        foot = self.height() - 22
-        left, right = Qt.AlignmentFlag.AlignRight, Qt.AlignmentFlag.AlignLeft
-        draw_cut(painter, QRectF(8, foot, x - 16, 18), self._before_name, left)
-        draw_cut(painter, QRectF(x + 8, foot, self.width() - x - 16, 18), "Now", right)
-
-    @property
-    def _before_name(self) -> str:
-        kept = self.workspace.compared
-        designs = {design.id: design.name for design in self.workspace.project.kept_designs}
-        return f"Before: {designs.get(kept or '', '')}"
-
-    def _paint_measure(self, painter: QPainter) -> None:
-        if not self.measured:
-            return
-        spots = self._pixels(self.measured)
-        painter.setPen(QPen(self.colours.accent, 2))
-        painter.setBrush(self.colours.accent)
-        ends = [QPointF(x, y) for x, y, _ in spots]
-        for end in ends:
-            painter.drawEllipse(end, 3, 3)
-        if len(ends) < 2:
-            return
-        painter.drawLine(ends[0], ends[1])
-        painter.setFont(font("small", bold=True))
-        words = self.measure_words()
-        wide = painter.fontMetrics().horizontalAdvance(words) + 12
-        middle = (ends[0] + ends[1]) / 2
-        box = QRectF(middle.x() - wide / 2, middle.y() - 10, wide, 20)
-        painter.setBrush(self.colours.sheet)
-        painter.drawRoundedRect(box, 4, 4)
-        painter.setPen(self.colours.ink)
-        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
 
     def measure_words(self) -> str:
         """How far the two measured places are apart; empty while there are not two."""
@@ -588,7 +342,7 @@ class SpaceView(QWidget):
     def element_at(self, spot: QPointF) -> str | None:
         """Whose solid is seen at a pixel; None for the building and for nothing."""
         ratio = self.devicePixelRatioF()
-        shown = self._shown_at(spot.x())
+        shown = self.picture.shown_at(spot.x() / max(self.width(), 1))
         if shown is None:
             return None
         solid = shown.solid_at(spot.x() * ratio, spot.y() * ratio)
@@ -611,8 +365,8 @@ class SpaceView(QWidget):
         if event is None:
             return
         self._pressed, self._dragged = event.position(), None
-        off = abs(event.position().x() - self.divide * self.width())
-        self._dividing = self.seen_before is not None and off < NEAR_LINE
+        off = abs(event.position().x() - self.picture.divide * self.width())
+        self._dividing = self.picture.seen_before is not None and off < NEAR_LINE
         found = None if self._dividing else self.element_at(event.position())
         left = event.button() == Qt.MouseButton.LeftButton
         chosen = found in self.workspace.selected and found in self.workspace.project.run
@@ -627,7 +381,7 @@ class SpaceView(QWidget):
         if event is None or self._pressed is None:
             return
         if self._dividing:
-            self.divide = min(max(event.position().x() / max(self.width(), 1), 0.0), 1.0)
+            self.picture.divide = min(max(event.position().x() / max(self.width(), 1), 0.0), 1.0)
             self.redraw()
             return
         moved = event.position() - self._pressed
@@ -758,10 +512,3 @@ class SpaceView(QWidget):
     def hideEvent(self, event: QHideEvent | None) -> None:
         super().hideEvent(event)
         self._clock.stop()
-
-
-def _load() -> None:
-    """Load what draws, and let it draw a speck, so that its machine code is there."""
-    from grey_current.build.solid.view import speck  # noqa: PLC0415
-
-    speck()
