@@ -147,7 +147,7 @@ def _add_templates(commands: Commands) -> None:
         type=file_name,
         metavar="FILE",
         help="save the drawing: .svg to scale, .pdf at full size on several sheets, .dxf for a "
-        "machine (layers CUT, DRILL, SCORE)",
+        "machine (layers CUT, DRILL, SCORE), .stl of the pieces for a printer",
     )
     made.add_argument("--letter", action="store_true", help="sheets of Letter size instead of A4")
     made.add_argument(
@@ -279,8 +279,8 @@ def _papers(options: argparse.Namespace) -> int:
 
 
 def _save_made(options: argparse.Namespace, given: dict[str, float], kerf: float) -> str:
-    """Save a thing's drawing as what its file's name ends with: SVG to scale, DXF and PDF at full
-    size. Raises `InputError` for another ending.
+    """Save a thing's drawing as what its file's name ends with: SVG to scale, DXF, PDF and STL at
+    full size. Raises `InputError` for another ending.
     """
     path, display = options.output, Display(options.units)
     check_export(path)
@@ -292,8 +292,13 @@ def _save_made(options: argparse.Namespace, given: dict[str, float], kerf: float
         asked = {"figures": given, "kerf": kerf, "units": options.units, "size": size}
         module = "grey_current.desk.papers.full_size_pages"
         return printed_by(module, [options.what, str(path), json.dumps(asked)], path)
+    if ending == ".stl":
+        from grey_current.files.space_files import made_stl  # noqa: PLC0415 - it takes numpy along
+
+        content, words = made_stl(options.what, given, display)
+        return f"{write_export(content, path)}. {words}"
     if ending != ".svg":
-        raise InputError("-o", str(path), "end its name with .svg, .dxf or .pdf")
+        raise InputError("-o", str(path), "end its name with .svg, .dxf, .pdf or .stl")
     return write_export(svg(sheet(options.what, given, display)), path)
 
 

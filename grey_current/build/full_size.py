@@ -68,6 +68,14 @@ def _by_layer(item: Item) -> Item:
     return replace(item, layer=layer)
 
 
+def contours(items: Iterable[Item]) -> Iterable[shapely.Polygon]:
+    """What each contour that is sawn or drilled encloses, m."""
+    for item in items:
+        ground = _ground(replace(item, layer=LAYER.get(item.layer, item.layer)))
+        if ground is not None:
+            yield ground
+
+
 def _offset(items: Sequence[Item], by: float) -> Iterable[Item]:
     """Contours moved out of the wood that stays: outer ones outwards, holes inwards."""
     grounds = [_ground(item) for item in items]

@@ -11,15 +11,19 @@ import zlib
 from collections.abc import Callable, Sequence
 from itertools import groupby
 from pathlib import PurePath
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 
+from grey_current.build.made.pieces import pieces
+from grey_current.build.made.template import Figures
+from grey_current.build.made.templates import template
 from grey_current.build.solid.camera import Camera
 from grey_current.build.solid.mesh import Mesh, together
 from grey_current.build.solid.shop_solids import Solid
 from grey_current.build.solid.tones import Tone, rgb
 from grey_current.errors import InputError
+from grey_current.units import Display
 
 # Pieces of a GLB file (Khronos, glTF 2.0 specification, 4.4 Binary glTF Layout).
 GLB_MAGIC, GLB_JSON, GLB_BIN = 0x46546C67, 0x4E4F534A, 0x004E4942
@@ -130,15 +134,31 @@ def obj(solids: Sequence[Solid]) -> str:
 
 def stl(solids: Sequence[Solid]) -> bytes:
     """A binary STL file of all that is closed: bodies and ducts, without the walls' faces."""
-    mesh = together(s.mesh for s in solids if not s.one_sided)
-    a, b, c = (mesh.points[mesh.faces[:, k]] for k in range(3))
+    return stl_of(together(s.mesh for s in solids if not s.one_sided), "metres")
+
+
+def stl_of(mesh: Mesh, unit: Literal["metres", "millimetres"]) -> bytes:
+    """A binary STL file of a closed mesh, in a unit that the file's head names."""
+    size = 1000.0 if unit == "millimetres" else 1.0
+    a, b, c = (mesh.points[mesh.faces[:, k]] * size for k in range(3))
     normals = np.cross(b - a, c - a)
     normals /= np.maximum(np.linalg.norm(normals, axis=1), 1e-12)[:, None]
     record = np.zeros(
         len(mesh.faces), dtype=[("n", "<f4", 3), ("v", "<f4", (3, 3)), ("extra", "<u2")]
     )
     record["n"], record["v"] = normals, np.stack([a, b, c], axis=1)
-    return b"Grey Current: metres".ljust(80) + struct.pack("<I", len(record)) + record.tobytes()
+    head = f"Grey Current: {unit}".encode().ljust(80)
+    return head + struct.pack("<I", len(record)) + record.tobytes()
+
+
+def made_stl(name: str, given: Figures, display: Display) -> tuple[bytes, str]:
+    """The drawn pieces of a thing to make as an STL file in millimetres, and what it holds, as a
+    sentence. Raises as `Template.made` and `pieces`.
+    """
+    found = pieces(template(name).made(given, display))
+    rest = f" Only listed, not drawn, so not in it: {', '.join(found.left_out)}."
+    words = f"In it, flat and in millimetres: {', '.join(found.names)}."
+    return stl_of(found.mesh, "millimetres"), words + (rest if found.left_out else "")
 
 
 # -- what is seen

@@ -36,6 +36,7 @@ DRAWINGS = {
     "PDF at full size, to saw by (*.pdf)": ".pdf",
     "DXF for a machine, layers CUT, DRILL, SCORE (*.dxf)": ".dxf",
     "SVG to scale (*.svg)": ".svg",
+    "STL of the pieces, for a printer (*.stl)": ".stl",
 }
 
 
@@ -302,6 +303,7 @@ class BuildDialogs:
         from grey_current.build.made.templates import full_size, sheet  # noqa: PLC0415
         from grey_current.files.drawing_dxf import write_dxf  # noqa: PLC0415
         from grey_current.files.drawing_svg import svg  # noqa: PLC0415
+        from grey_current.files.space_files import made_stl  # noqa: PLC0415
 
         display = Display(self.workspace.project.settings.units)
         drawing = sheet(template, figures, display)
@@ -313,12 +315,15 @@ class BuildDialogs:
         path = Path(chosen)
         check_export(path)
         # A name without an ending gets that of the kind that was chosen.
-        if path.suffix.lower() not in (".svg", ".dxf", ".pdf"):
+        if path.suffix.lower() not in DRAWINGS.values():
             path = path.with_name(path.name + DRAWINGS.get(kind, ".svg"))
         if path.suffix.lower() == ".pdf":
             self._tell(f"{self._save_full_size(template, figures, path)}.")
         elif path.suffix.lower() == ".dxf":
             self._tell(f"{write_dxf([full_size(template, figures, display)], path)}.")
+        elif path.suffix.lower() == ".stl":
+            content, words = made_stl(template, figures, display)
+            self._tell(f"{write_export(content, path)}. {words}")
         else:
             self._tell(f"{write_export(svg(drawing), path)}.")
 
