@@ -418,6 +418,14 @@ VIEW_COMMANDS = (
     ),
     Command("pane-strip", "Strip below on / off", "View", lambda d: d.toggle_pane("strip"), "F7"),
     Command("pane-page", "Page on / off", "View", lambda d: d.toggle_pane("page"), "F8"),
+    Command(
+        "before",
+        "Design before, beside it",
+        "View",
+        lambda d: d.toggle_before(),
+        "5",
+        lambda w: w.compared_air is not None,
+    ),
     Command("theme", "Light / dark", "View", lambda d: d.toggle_theme(), "Ctrl+L"),
     Command("motion", "Moving air on / off", "View", lambda d: d.toggle_motion(), "Ctrl+M"),
 )

@@ -45,6 +45,8 @@ from grey_current.workspace.offering import Offer, OfferRequest, offer_of
 KEPT_CUTTINGS = 400
 # Parts of a project that room to work follows from.
 GROUND = ("machines", "collectors", "features", "openings", "rooms", "beams", "settings")
+# What a kept design shares with the present one, and is drawn or breathes by.
+AROUND = ("rooms", "openings", "beams", "features", "circuits", "outlets", "settings")
 
 
 class DerivedState:
@@ -291,23 +293,27 @@ class DerivedState:
 
     # -- two designs
 
-    def comparison(self, compared_with: str | None) -> list[Difference] | None:
-        """The present design against a kept one, by its id; None when none is chosen or it is
-        gone.
+    def kept_air(self, kept_design: str | None) -> Assessment | None:
+        """The air of a kept design, by its id; None when none is chosen, it is gone, or it no
+        longer goes into this shop.
         """
         project = self.assessment.project
-        kept = next((design for design in project.kept_designs if design.id == compared_with), None)
+        kept = next((design for design in project.kept_designs if design.id == kept_design), None)
         if kept is None:
             return None
-        # What its air follows from besides its own parts.
-        key = (kept, project.settings, project.rooms)
+        key = (kept, *(getattr(project, name) for name in AROUND))
         if self._kept is None or self._kept[0] != key:
             try:
                 answer = kept_assessment(project, kept.id)
             except GreyCurrentError:  # what was put into the shop since has taken its ids
                 return None
             self._kept = (key, answer)
-        return compared(self.assessment.counted, self._kept[1])
+        return self._kept[1]
+
+    def comparison(self, compared_with: str | None) -> list[Difference] | None:
+        """The present design against a kept one, by its id; None where `kept_air` is."""
+        kept = self.kept_air(compared_with)
+        return compared(self.assessment.counted, kept) if kept is not None else None
 
 
 # What of it follows from the project and is forgotten with it.

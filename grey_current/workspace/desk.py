@@ -143,6 +143,9 @@ class Desk(Protocol):
     def show_view(self, name: FloorView) -> object:
         """Show the plan, the shop in space, or both side by side."""
 
+    def toggle_before(self) -> object:
+        """Show the design before on the left of a line, or hide it."""
+
     def zoom(self, factor: float) -> object:
         """Closer (factor above 1) or farther."""
 

@@ -17,7 +17,7 @@ from grey_current.design.flow.assessment import Assessment, ScenarioAir
 from grey_current.design.improve.comparison import Difference
 from grey_current.design.parts.takeoffs import is_hose
 from grey_current.design.space.reach_map import ReachMap
-from grey_current.errors import FileChanged, FileError, GreyCurrentError, InputError, RefusedEdit
+from grey_current.errors import FileChanged, FileError, InputError, RefusedEdit
 from grey_current.files import project_file
 from grey_current.files.safe_write import name_for, stamp
 from grey_current.keep.lessons import lesson_shop
@@ -445,16 +445,24 @@ class Workspace(OpenProject):
 
     @property
     def compared_project(self) -> Project | None:
-        """The shop as the kept design has it that the present one is compared with; None for
-        none, or for one that no longer goes into this shop.
+        """The shop as the kept design has it that the present one is compared with; None where
+        `compared_air` is.
         """
-        kept = self.compared
-        if kept is None or all(design.id != kept for design in self.project.kept_designs):
-            return None
-        try:
-            return as_project(self.project, kept)
-        except GreyCurrentError:
-            return None
+        air = self.compared_air
+        return air.project if air is not None else None
+
+    @property
+    def compared_name(self) -> str:
+        """What that kept design is called on screen; empty for none."""
+        designs = {design.id: design.name for design in self.project.kept_designs}
+        return f"Before: {designs[self.compared]}" if self.compared in designs else ""
+
+    @property
+    def compared_air(self) -> Assessment | None:
+        """The air of that kept design; None for none, or for one that no longer goes into this
+        shop.
+        """
+        return self.computed.kept_air(self.compared)
 
     @property
     def steps_shown(self) -> tuple[Step, ...]:

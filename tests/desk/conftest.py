@@ -22,6 +22,12 @@ def do(window: MainWindow, command: str) -> None:
     action.trigger()
 
 
+def begin_metric(window: MainWindow) -> None:
+    """An empty shop in metres, whatever the open one is in."""
+    window.settings.use("new-units", "metric")
+    do(window, "open-empty")
+
+
 class Hands:
     """Mouse and keyboard on a window, as a user has them."""
 

@@ -15,7 +15,7 @@ from grey_current.shop import edits
 from grey_current.shop.fitting_edits import with_gate_on
 from grey_current.shop.places import position
 from grey_current.shop.room import FLAT, Beam, Underlay
-from tests.desk.conftest import do
+from tests.desk.conftest import begin_metric, do
 
 
 def at(window, hands, place, by):
@@ -26,7 +26,7 @@ def at(window, hands, place, by):
 
 def test_corners_and_beams_are_dragged_typed_nudged_and_taken_back(window, hands):
     workspace = window.workspace
-    do(window, "open-empty")
+    begin_metric(window)
     start = workspace.project
     assert at(window, hands, (6.0, 4.0), (1.03, 0.71)) == "Move corner 3 of the workshop"
     assert workspace.project.rooms[0].outline[2] == pytest.approx((7.03, 4.71), abs=0.03)

@@ -17,7 +17,7 @@ from grey_current.shop.places import distance, position
 from grey_current.workspace import asking
 from grey_current.workspace.jobs import HelpMachine
 from tests.core.shops import demo
-from tests.desk.conftest import do
+from tests.desk.conftest import begin_metric, do
 
 PLANER = HelpMachine("planer")
 
@@ -189,7 +189,7 @@ def test_an_l_shaped_shop_from_four_walls(window, hands, tmp_path, monkeypatch):
     saved, reopened."""
     workspace = window.workspace
     workspace._saved = workspace.project
-    do(window, "open-empty")
+    begin_metric(window)
     assert workspace.stage == "shop" and "length and width" in window.stage_bar.next.text()
     hands.type_into("room/length", "7.2 m")
     hands.type_into("room/width", "5 m")
@@ -284,7 +284,7 @@ def test_from_four_walls_to_air_at_every_machine(window, hands, tmp_path, qtbot)
     """Empty Shop, three machines, a collector, a main drawn by clicks, three branches that make
     themselves."""
     workspace = window.workspace
-    do(window, "open-empty")
+    begin_metric(window)
     hands.keys("Ctrl+2")
     for name, x, y in (
         ("Table saw", 3.2, 1.0),
@@ -613,7 +613,7 @@ def test_three_collectors_compared_one_chosen_and_taken_back(
 def test_the_first_collector_is_chosen_before_there_is_any(window, hands, qtbot):
     """Three machines on an empty floor: what one must do, estimated; put one in with its button."""
     workspace = window.workspace
-    do(window, "open-empty")
+    begin_metric(window)
     hands.keys("Ctrl+2")
     for name, x, y in (("Table saw", 3.2, 1.0), ("12 in planer", 4.6, 3.2)):
         hands.take(name)

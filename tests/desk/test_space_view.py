@@ -9,7 +9,7 @@ import pytest
 import trimesh
 from pypdf import PdfReader
 from PyQt6.QtCore import QPoint, QPointF, Qt, QTimer
-from PyQt6.QtGui import QWheelEvent
+from PyQt6.QtGui import QImage, QWheelEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QFileDialog
 
@@ -382,13 +382,66 @@ def test_two_designs_are_held_against_one_another(window, hands, space):
             there = shown.solid_at(x * ratio, y * ratio)
             found = space.element_at(QPointF(x, y))
             assert found is None or found == there.element
-    assert "Before" in space.picture.before_name
+    assert workspace.compared_name == "Before: Design A"
     do(window, "undo")
     draw(space)
     assert not space.picture.differing
     workspace.compare(None)
     draw(space)
     assert space.picture.seen_before is None
+
+
+def test_the_design_before_is_slid_over_the_plan(window, hands):
+    workspace, floor = window.workspace, window.floor
+    workspace.go("build")
+    workspace.select(None)
+    do(window, "keep-design")
+    was = pixels(floor)
+    assert not floor.before.at_line(QPointF(1, floor.height() / 2), floor.width(), floor.height())
+    workspace.edit("Move the jointer", lambda p: edits.moved(p, "jointer", -0.6, 0.0))
+    now = pixels(floor)
+    workspace.compare(workspace.project.kept_designs[-1].id)
+    middle, wide = floor.height() // 2, floor.width()
+    # Hidden but for its tab, until that is dragged.
+    shown = pixels(floor)
+    assert (shown != now)[:, :20].any() and (shown == now)[:, 24:].all()
+    drag(floor, QPoint(6, middle), QPoint(round(0.95 * wide), middle))
+    assert floor.before.divide == pytest.approx(0.95, abs=0.01)
+    shown, edge = pixels(floor), round(0.95 * wide) - 30
+    marked = shown != was
+    jointer = next(m for m in floor.before.scene.machines if m.machine == "jointer")
+    frame = floor.view.polygon(jointer.corners).boundingRect().toAlignedRect()
+    lit = marked[frame.top() - 2 : frame.bottom() + 3, frame.left() - 2 : frame.right() + 3]
+    assert lit.any() and marked[: floor.height() - 30, :edge].mean() < 0.05
+    saw = floor.view.polygon(corners_of(floor, "saw")).boundingRect().toAlignedRect()
+    assert not marked[saw.top() : saw.bottom(), saw.left() : saw.right()].any()
+    # What was is no thing to take in hand: a drag there moves the paper.
+    item = workspace.project.machine["saw"]
+    spot = floor.view.point((item.x, item.y)).toPoint()
+    assert floor.hit(QPointF(spot)) is None
+    before = workspace.project
+    drag(floor, spot, spot + QPoint(30, 0))
+    assert workspace.project is before and not workspace.selected
+    do(window, "before")
+    assert floor.before.divide == 0
+    do(window, "before")
+    assert floor.before.divide == 0.5
+    do(window, "undo")
+    assert not floor.before.differing
+    do(window, "undo")
+    # The kept design is gone, and with it the line.
+    assert floor.before.scene is None and floor.before.divide == 0
+
+
+def pixels(floor):
+    """What the plan shows, a number for each pixel."""
+    image = floor.grab().toImage().convertToFormat(QImage.Format.Format_RGB32)
+    data = image.constBits().asarray(image.sizeInBytes())
+    return np.frombuffer(bytes(data), np.uint32).reshape(image.height(), image.width())
+
+
+def corners_of(floor, machine):
+    return next(m.corners for m in floor.scene.machines if m.machine == machine)
 
 
 def test_a_place_on_screen_and_in_the_shop_are_one(window, space):

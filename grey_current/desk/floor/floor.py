@@ -24,6 +24,7 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QWidget
 
+from grey_current.desk.floor.before import Before
 from grey_current.desk.floor.paint import paint_flow
 from grey_current.desk.floor.scene import Emphasis, FloorScene, build_scene
 from grey_current.desk.floor.spoken import spoken
@@ -68,7 +69,7 @@ class Floor(QWidget):
     ) -> None:
         super().__init__()
         self.workspace, self.colours, self._stages = workspace, palette, stages
-        self.setMinimumSize(320, 160)
+        self.setMinimumSize(200, 100)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
         self.setAcceptDrops(True)
@@ -80,6 +81,8 @@ class Floor(QWidget):
         makers = {view.tool for view in stages.values()}
         self._tools = {maker: maker(self) for maker in makers}
         self._still = StillLayer()
+        self.before = Before()
+        self._dividing = False
         self._underlay: tuple[str, QPixmap] | None = None
         self._panned_from: QPointF | None = None
         self._dragging = False
@@ -116,6 +119,7 @@ class Floor(QWidget):
             and self._wants_fit()
         ):
             self.fit()
+        self.before.show_workspace(self.workspace)
         self.setAccessibleDescription(spoken(self.workspace, self.scene))
         self._run_clock()
         self.update()
@@ -130,6 +134,13 @@ class Floor(QWidget):
     def set_all_lanes(self, shown: bool) -> None:
         """Show the lanes of all machines, or only of those that are selected or run."""
         self.scene = replace(self.scene, all_lanes=shown)
+        self.update()
+
+    def toggle_before(self) -> None:
+        """Show the kept design that is compared with on the left half, or the present one all
+        over.
+        """
+        self.before.divide = 0.0 if self.before.divide > 0 else 0.5
         self.update()
 
     def set_moving(self, moving: bool) -> None:
@@ -195,6 +206,9 @@ class Floor(QWidget):
         if self._flowing or self.scene.ghost:
             seconds = time.monotonic() - self._started if self.moving else 0.5
             paint_flow(painter, self.scene.ducts, self.view, self.colours, seconds)
+        if not self.scene.ghost:
+            name = self.workspace.compared_name
+            self.before.paint(painter, look, self._underlay_picture(), name)
         self.tool.paint(painter)
         painter.end()
 
@@ -216,8 +230,10 @@ class Floor(QWidget):
         self.scale_asked.emit(first, second)
 
     def hit(self, spot: QPointF) -> str | None:
-        """The id or reference of what is at a pixel, as this stage's tool sees it."""
-        return self.tool.hit(spot)
+        """The id or reference of what is at a pixel, as this stage's tool sees it; of the design
+        before nothing.
+        """
+        return None if self.before.covers(spot, self.width()) else self.tool.hit(spot)
 
     def attempt(self, action: Callable[[], None]) -> None:
         """Do something that may be refused; the sentence goes out as `refused`."""
@@ -230,7 +246,13 @@ class Floor(QWidget):
         if event is None:
             return
         self._panned_from = None
-        if event.button() == Qt.MouseButton.LeftButton:
+        spot = event.position()
+        if self.before.at_line(spot, self.width(), self.height()):
+            self._dividing = True
+        elif self.before.covers(spot, self.width()):
+            # What was cannot be changed; the paper can be moved.
+            self._panned_from = spot
+        elif event.button() == Qt.MouseButton.LeftButton:
             together = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
             self._dragging = self.tool.press(event.position(), together)
             if not self._dragging:
@@ -241,7 +263,10 @@ class Floor(QWidget):
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         if event is None:
             return
-        if self._panned_from is not None:
+        if self._dividing:
+            self.before.drag(event.position(), self.width())
+            self.update()
+        elif self._panned_from is not None:
             moved = event.position() - self._panned_from
             self.pan(moved.x(), moved.y())
             self._panned_from = event.position()
@@ -254,6 +279,8 @@ class Floor(QWidget):
     def _show_cursor(self, spot: QPointF) -> None:
         if self.workspace.placing is not None:
             shape = Qt.CursorShape.CrossCursor
+        elif self.before.at_line(spot, self.width(), self.height()):
+            shape = Qt.CursorShape.SplitHCursor
         else:
             shape = (
                 Qt.CursorShape.PointingHandCursor if self.hit(spot) else Qt.CursorShape.ArrowCursor
@@ -263,7 +290,7 @@ class Floor(QWidget):
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         del event
-        self._panned_from, self._dragging = None, False
+        self._panned_from, self._dragging, self._dividing = None, False, False
         self.tool.release()
         self.update()
 

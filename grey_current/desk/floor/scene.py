@@ -13,7 +13,7 @@ from typing import Literal
 
 from grey_current.design.findings.room_to_work import LEAST_LANE
 from grey_current.design.flow.assessment import Assessment, ScenarioAir
-from grey_current.design.flow.scenarios import arrangement
+from grey_current.design.flow.scenarios import arrangement, scenario_of
 from grey_current.design.flow.states import gates_open, machine_state, run_states, run_velocities
 from grey_current.design.space.lanes import REACH
 from grey_current.design.space.outlines import strip_outline
@@ -135,8 +135,8 @@ class FloorScene:
     gates: tuple[GateShape, ...]
     machines: tuple[MachineShape, ...]
     collectors: tuple[CollectorShape, ...]
-    lanes: tuple[LaneShape, ...]
-    parked: tuple[tuple[str, tuple[XY, ...]], ...]
+    lanes: tuple[LaneShape, ...] = ()
+    parked: tuple[tuple[str, tuple[XY, ...]], ...] = ()
     all_lanes: bool = False
     # Whether it shows what the search offers, not what is drawn.
     ghost: bool = False
@@ -165,6 +165,35 @@ def build_scene(workspace: Workspace, emphasis: Emphasis, all_lanes: bool = Fals
             workspace.shown_scenario,
             workspace.shown_air,
         )
+    scene = _scene(project, assessment, scenario)
+    if workspace.stage == "build" and row is None:
+        scene = replace(scene, ducts=tuple(_as_built(duct, project) for duct in scene.ducts))
+    reached = workspace.reached if row is None else None
+    at_machines = emphasis == "machines"
+    return replace(
+        scene,
+        lanes=tuple(_lanes(workspace)) if at_machines else (),
+        parked=tuple(_parked(project)) if at_machines else (),
+        all_lanes=all_lanes,
+        ghost=row is not None,
+        reach=reached.strips if reached is not None else (),
+    )
+
+
+def scene_before(workspace: Workspace) -> FloorScene | None:
+    """The floor as the kept design has it that the present one is compared with, with what is
+    switched on now and stands in it too; None where nothing is compared.
+    """
+    air = workspace.compared_air
+    if air is None:
+        return None
+    running = tuple(ident for ident in workspace.running if ident in air.project.machine)
+    scenario = air.of(scenario_of(air.project, running)) if running else None
+    return _scene(air.project, air, scenario)
+
+
+def _scene(project: Project, assessment: Assessment, scenario: ScenarioAir | None) -> FloorScene:
+    """Ducts, gates, machines and collectors in the states that a scenario gives them."""
     moved = dict(arrangement(project, scenario.scenario)) if scenario else {}
     flows = run_velocities(scenario)
     states = run_states(project, scenario)
@@ -179,10 +208,6 @@ def build_scene(workspace: Workspace, emphasis: Emphasis, all_lanes: bool = Fals
         for run in project.runs
     ]
     pulled = gates_open(scenario)
-    if workspace.stage == "build" and row is None:
-        ducts = [_as_built(duct, project) for duct in ducts]
-    at_machines = emphasis == "machines"
-    reached = workspace.reached if row is None else None
     return FloorScene(
         project,
         tuple(sorted(ducts, key=lambda d: d.height)),
@@ -193,11 +218,6 @@ def build_scene(workspace: Workspace, emphasis: Emphasis, all_lanes: bool = Fals
             for machine in sorted(project.machines, key=_layer(project))
         ),
         tuple(_collector(project, c, scenario) for c in project.collectors),
-        tuple(_lanes(workspace)) if at_machines else (),
-        tuple(_parked(project)) if at_machines else (),
-        all_lanes,
-        row is not None,
-        reached.strips if reached is not None else (),
     )
 
 

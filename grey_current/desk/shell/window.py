@@ -444,6 +444,9 @@ class MainWindow(QMainWindow):
     def show_view(self, name: FloorView) -> None:
         self.views.show_view(name)
 
+    def toggle_before(self) -> None:
+        self.views.toggle_before()
+
     def toggle_theme(self) -> None:
         self.put_setting("theme", "dark" if self.colours.name == "light" else "light")
 

@@ -26,6 +26,7 @@ class FloorViews(QSplitter):
         self.shown: FloorView = "plan"
         self.setHandleWidth(SPACE)
         self.setChildrenCollapsible(False)
+        self.setMinimumSize(320, 160)
         self.addWidget(floor)
 
     def show_view(self, name: FloorView) -> None:
@@ -67,6 +68,12 @@ class FloorViews(QSplitter):
         self.floor.set_all_lanes(shown)
         if self.space is not None:
             self.space.set_all_lanes(shown)
+
+    def toggle_before(self) -> None:
+        """Show the kept design that is compared with beside the present one, or hide it, in the
+        view that is in hand.
+        """
+        self.in_hand.toggle_before()
 
     def set_moving(self, moving: bool) -> None:
         """Let the air move, or stand."""

@@ -168,13 +168,6 @@ class SpacePicture:
         before = self.seen_before is not None and share < self.divide
         return self.seen_before if before else self.seen
 
-    @property
-    def before_name(self) -> str:
-        """What the design before is called."""
-        kept = self.workspace.compared
-        designs = {design.id: design.name for design in self.workspace.project.kept_designs}
-        return f"Before: {designs.get(kept or '', '')}"
-
     def _solids_before(self) -> Packed | None:
         """The kept design that the present one is compared with; None where there is none."""
         kept = self.workspace.compared_project

@@ -70,7 +70,7 @@ class SpaceView(QWidget):
     def __init__(self, workspace: Workspace, palette: Palette) -> None:
         super().__init__()
         self.workspace, self.colours = workspace, palette
-        self.setMinimumSize(320, 160)
+        self.setMinimumSize(200, 100)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
         self.setAccessibleName("The shop in space")
@@ -218,6 +218,11 @@ class SpaceView(QWidget):
         self.picture.wait()
         self._on_loaded()
 
+    def toggle_before(self) -> None:
+        """Show the design before on the left half, or the present one all over."""
+        self.picture.divide = 0.0 if self.picture.divide > 0 else 0.5
+        self.redraw()
+
     def draw_finely(self) -> None:
         """Draw the picture finely, now that it rests."""
         if not self.workspace.in_gesture and self._dragged is None:
@@ -312,7 +317,7 @@ class SpaceView(QWidget):
             over.labels(scene, self.picture.lit())
         over.tape(self.measured, self.measure_words())
         if self.picture.seen_before is not None:
-            over.line_between(self.picture.divide, self.picture.before_name)
+            over.line_between(self.picture.divide, self.workspace.compared_name)
         painter.end()
 
     @property
