@@ -157,7 +157,7 @@ def made_stl(name: str, given: Figures, display: Display) -> tuple[bytes, str]:
     """
     found = pieces(template(name).made(given, display))
     rest = f" Only listed, not drawn, so not in it: {', '.join(found.left_out)}."
-    words = f"In it, flat and in millimetres: {', '.join(found.names)}."
+    words = f"In it, flat, in mm: {', '.join(found.names)}."
     return stl_of(found.mesh, "millimetres"), words + (rest if found.left_out else "")
 
 
