@@ -22,14 +22,14 @@ from PyQt6.QtWidgets import QApplication
 from grey_current.air import compiled
 from grey_current.design.flow.assess import assess
 from grey_current.desk import glyphs
+from grey_current.desk.shell.begin import FIRST_SHOP, begun, put_back
 from grey_current.desk.shell.exception_hook import Guard
 from grey_current.desk.shell.idle_garbage_collector import IdleGarbageCollector
 from grey_current.desk.shell.recovery import offer
 from grey_current.desk.shell.window import MainWindow
 from grey_current.desk.theme import font, load_fonts
 from grey_current.errors import FileError, GreyCurrentError, RefusedEdit
-from grey_current.files import project_file
-from grey_current.shop.demo_shops import DEMOS, demo_path
+from grey_current.shop.demo_shops import DEMOS
 from grey_current.shop.model import Project
 from grey_current.workspace import asking
 from grey_current.workspace.autosave import Autosave, Left
@@ -37,7 +37,6 @@ from grey_current.workspace.jobs import carried_out
 from grey_current.workspace.keeping import Keeper
 from grey_current.workspace.settings import SETTINGS, UserSettings
 from grey_current.workspace.stages import STAGES
-from grey_current.workspace.workspace import Workspace
 
 SIZE = (1280, 800)
 NO_SCREEN = (
@@ -67,14 +66,17 @@ def main(arguments: list[str] | None = None) -> int:
             sys.stderr.write(f"grey-current-desk: {NO_SCREEN}\n")
             return 2
         os.environ["QT_QPA_PLATFORM"] = "offscreen"
+    own = Path(options.settings) if options.settings else None
+    settings = UserSettings(own)
+    # What is printed and painted is that of a file or of the sample, whatever was open last.
+    once = options.picture or options.papers or options.cards or options.steps
     try:
-        path = options.file
-        workspace = Workspace(project_file.load(path or demo_path(options.shop)), path)
+        shop = options.shop or (FIRST_SHOP if once else None)
+        workspace, said = begun(options.file, shop, settings, own)
         workspace.switch_on(tuple(options.on))
     except GreyCurrentError as problem:
         sys.stderr.write(f"grey-current-desk: {problem}\n")
         return 2
-    settings = UserSettings(Path(options.settings) if options.settings else None)
     percent = int(options.text_size or settings.get("text-size"))
     _scale_everything(percent)
     qInstallMessageHandler(_pass_on)
@@ -86,35 +88,49 @@ def main(arguments: list[str] | None = None) -> int:
         return _printed(workspace.project, options)
     if options.theme:
         settings.use("theme", options.theme)
-    window = MainWindow(workspace, settings, Path(options.settings) if options.settings else None)
-    keeper = Keeper(workspace, Path(options.settings) if options.settings else None)
-    autosave = Autosave(workspace, Path(options.settings) if options.settings else None)
+    window = MainWindow(workspace, settings, own)
+    keeper, autosave = Keeper(workspace, own), Autosave(workspace, own)
     guard = Guard(window, keeper, lambda: autosave.keeps)
     rounds = IdleGarbageCollector(workspace)
     workspace.go(options.stage or workspace.stage)
     workspace.select(options.select)
     if options.compare:
         window.floor.attempt(lambda: workspace.compare(options.compare))
-    window.resize(_first_size(application, percent, bool(options.picture)))
+    if options.picture or not put_back(window, settings.session):
+        window.resize(_first_size(application, percent, bool(options.picture)))
     window.show()
     # What was left behind, or cannot be kept, is said once the window is there.
+    if said:
+        window.say(said)
     _tell_of_files(window, keeper, autosave)
     watch(window, autosave)
-    if options.picture:
-        window.floor.set_moving(False)
-        QTimer.singleShot(0, lambda: _picture(application, window, options.picture))
-    else:
-        # The rest waits until the window is up: each takes a tenth of a second or more.
-        QTimer.singleShot(KERNEL_AFTER_MS, compiled.load_beside)
-        QTimer.singleShot(HELPERS_AFTER_MS, window.background.call_helpers)
-        QTimer.singleShot(FREEZE_AFTER_MS, rounds.begin)
-        QTimer.singleShot(0, lambda: _offer_left(window, autosave))
+    _begin_rest(application, window, autosave, rounds, options.picture)
     status = application.exec()
     guard.release()
     # Killed by a signal, what was not saved stays in the journal.
     autosave.close(keep=workspace.dirty and guard.ended_by_signal)
     _put_away(application, window)
     return status
+
+
+def _begin_rest(
+    application: QApplication,
+    window: MainWindow,
+    autosave: Autosave,
+    rounds: IdleGarbageCollector,
+    picture: Path | None,
+) -> None:
+    """What waits until the window is up, for each takes a tenth of a second or more; or the picture
+    that was asked for.
+    """
+    if picture is not None:
+        window.floor.set_moving(False)
+        QTimer.singleShot(0, lambda: _picture(application, window, picture))
+        return
+    QTimer.singleShot(KERNEL_AFTER_MS, compiled.load_beside)
+    QTimer.singleShot(HELPERS_AFTER_MS, window.background.call_helpers)
+    QTimer.singleShot(FREEZE_AFTER_MS, rounds.begin)
+    QTimer.singleShot(0, lambda: _offer_left(window, autosave))
 
 
 def _scale_everything(percent: int) -> None:
@@ -274,7 +290,7 @@ def _parser() -> argparse.ArgumentParser:
     parser = argparse.ArgumentParser(prog="grey-current-desk", description="Grey Current's window.")
     parser.add_argument("file", type=Path, nargs="?", help="a project file")
     parser.add_argument(
-        "--shop", choices=list(DEMOS), default="loft", help="the demo shop to start with"
+        "--shop", choices=list(DEMOS), help="start with a demo shop (usual: the shop of last time)"
     )
     parser.add_argument(
         "--on", "--run", action="append", default=[], metavar="MACHINE", help="switch a machine on"

@@ -173,6 +173,19 @@ def _locked(place: Path) -> int:
     return handle
 
 
+def held_by_another(place: Path) -> bool:
+    """Whether a program that lives has a journal in hand."""
+    if not place.exists():
+        return False
+    try:
+        os.close(_locked(place))
+    except JournalBusy:
+        return True
+    except OSError:
+        return False
+    return False
+
+
 def _write(handle: int, line: bytes) -> None:
     """Write a whole line and see it onto the disk. Raises `OSError` when there is no room for all
     of it.

@@ -50,6 +50,14 @@ class Left:
     file_is: Literal["there", "gone", "unreadable", "none"] = "there"
 
 
+def in_use(path: Path, folder: Path | None = None) -> bool:
+    """Whether another window of this program has a file open; `folder` is that of the user's
+    state.
+    """
+    state = folder or Path(platformdirs.user_state_dir("grey-current"))
+    return journal.held_by_another(journal.place_for(path, state / UNSAVED))
+
+
 class Autosave:
     """Keeps the journal of a workspace. `busy` says that another program has the same file open.
 

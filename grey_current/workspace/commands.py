@@ -237,6 +237,7 @@ FILE_COMMANDS = (
     Command("open-empty", "New", "File", lambda d: d.open_demo("empty"), "Ctrl+N"),
     *(_from_template(template.name, template.title) for template in TEMPLATES),
     Command("open", "Open…", "File", lambda d: d.ask_open(), "Ctrl+O"),
+    Command("recent", "Open recent…", "File", lambda d: d.show_recent(), "Ctrl+Shift+O"),
     Command("open-loft", "Net Loft", "File/Examples", lambda d: d.open_demo("loft")),
     Command(
         "open-allotment", "Allotment Shed", "File/Examples", lambda d: d.open_demo("allotment")

@@ -104,6 +104,9 @@ class Desk(Protocol):
     def underlays(self) -> Plans:
         """The plan underneath."""
 
+    def show_recent(self) -> object:
+        """Show the shops opened lately, to open one."""
+
     def ask_open(self) -> object:
         """Ask for a file and open it."""
 

@@ -74,6 +74,15 @@ SETTINGS = (
 )
 
 
+# What it shows when it is started without a file.
+START = (
+    Setting(
+        "start",
+        ("last", "empty", "loft"),
+        ("The shop of last time", "An empty shop", "The sample loft"),
+        "It starts with",
+    ),
+)
 # What a new shop begins with.
 NEW_SHOPS = (
     Setting(
@@ -102,7 +111,7 @@ PERSON = (
 )
 # Of the settings that hold several names: which instruments there are; "all" for not said.
 INSTRUMENTS = "new-instruments"
-CHOICES = (*SETTINGS, *NEW_SHOPS)
+CHOICES = (*SETTINGS, *START, *NEW_SHOPS)
 
 
 @dataclass(frozen=True)
@@ -118,6 +127,17 @@ class PaneSizes:
         """The same with a pane hidden, or shown again."""
         others = tuple(n for n in self.folded if n != name)
         return PaneSizes(self.pixels, others if name in self.folded else (*others, name))
+
+
+@dataclass(frozen=True)
+class Session:
+    """What was shown when the window was closed: the file, the stage, where on the screen (left,
+    top, width, height in pixels; none for a window as large as the screen).
+    """
+
+    path: Path | None = None
+    stage: str = ""
+    frame: tuple[int, int, int, int] | None = None
 
 
 class UserSettings:
@@ -212,6 +232,29 @@ class UserSettings:
 
         self._values = with_it(self._values)
         self._keep(with_it)
+
+    @property
+    def session(self) -> Session:
+        """What was shown last; an empty one where a broken file has none."""
+        value = self._values.get("session")
+        value = value if isinstance(value, dict) else {}
+        path, stage, frame = value.get("path"), value.get("stage"), value.get("frame")
+        sides = [side for side in frame if type(side) is int] if isinstance(frame, list) else []
+        return Session(
+            Path(path) if isinstance(path, str) and path else None,
+            stage if isinstance(stage, str) else "",
+            (sides[0], sides[1], sides[2], sides[3]) if len(sides) == 4 else None,
+        )
+
+    def put_session(self, session: Session) -> None:
+        """Keep what is shown, for the next start."""
+        value = {
+            "path": str(session.path.absolute()) if session.path else None,
+            "stage": session.stage,
+            "frame": list(session.frame) if session.frame else None,
+        }
+        self._values["session"] = value
+        self._keep(lambda kept: kept | {"session": value})
 
     @property
     def panes(self) -> dict[str, PaneSizes]:

@@ -175,8 +175,7 @@ def test_unsaved_work_is_guarded(window, hands, tmp_path):
     )
     window.dropEvent(drop)
     assert workspace.path == path
-    window.menus.on_recent_shown()
-    assert [a.text() for a in window.menus.recent.actions()] == ["dropped"]
+    assert [path.name for path in window.settings.recent] == ["dropped.greycurrent.json"]
     workspace.select("planer-hose")
     hands.type_into("planer-hose/length", "4 ft")
     answer_next_box(QMessageBox.StandardButton.Save)

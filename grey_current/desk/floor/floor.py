@@ -33,7 +33,7 @@ from grey_current.desk.floor.tool import Tool
 from grey_current.desk.floor.view import View
 from grey_current.desk.theme import Palette
 from grey_current.errors import GreyCurrentError
-from grey_current.shop.places import XY, bounds
+from grey_current.shop.places import XY
 from grey_current.workspace.workspace import Workspace
 
 MARGIN = 34
@@ -161,13 +161,11 @@ class Floor(QWidget):
 
     def fit(self) -> None:
         """Show all rooms."""
-        west, south, east, north = bounds(self.workspace.project.corners)
-        wide, deep = east - west, north - south
-        scale = min((self.width() - 2 * MARGIN) / wide, (self.height() - 2 * MARGIN) / deep)
-        scale = min(max(scale, SCALES[0]), SCALES[1])
-        left = self.width() / 2 - scale * (west + wide / 2) + 8
-        bottom = self.height() / 2 + scale * (south + deep / 2) - 8
-        self.view, self._fitted = View(scale, left, bottom), True
+        corners = self.workspace.project.corners
+        view = View.fitted(corners, self.width(), self.height(), MARGIN, SCALES)
+        # Lengths of walls stand on the left and below.
+        self.view = replace(view, left=view.left + 8, bottom=view.bottom - 8)
+        self._fitted = True
         self.update()
 
     def zoom(self, factor: float, at: QPointF | None = None) -> None:

@@ -12,6 +12,7 @@ from functools import cached_property, lru_cache
 from typing import Literal
 
 from grey_current.design.findings.room_to_work import LEAST_LANE
+from grey_current.design.flow.assess import assess
 from grey_current.design.flow.assessment import Assessment, ScenarioAir
 from grey_current.design.flow.scenarios import arrangement, scenario_of
 from grey_current.design.flow.states import gates_open, machine_state, run_states, run_velocities
@@ -190,6 +191,11 @@ def scene_before(workspace: Workspace) -> FloorScene | None:
     running = tuple(ident for ident in workspace.running if ident in air.project.machine)
     scenario = air.of(scenario_of(air.project, running)) if running else None
     return _scene(air.project, air, scenario)
+
+
+def plain_scene(project: Project) -> FloorScene:
+    """The floor of a shop with nothing switched on."""
+    return _scene(project, assess(project), None)
 
 
 def _scene(project: Project, assessment: Assessment, scenario: ScenarioAir | None) -> FloorScene:

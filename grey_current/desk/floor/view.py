@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from PyQt6.QtCore import QPointF
 from PyQt6.QtGui import QPolygonF
 
-from grey_current.shop.places import XY
+from grey_current.shop.places import XY, bounds
 
 
 def readable(turn: float) -> float:
@@ -29,6 +29,20 @@ class View:
     scale: float
     left: float
     bottom: float
+
+    @classmethod
+    def fitted(
+        cls, corners: Sequence[XY], wide: float, high: float, margin: float, scales: XY
+    ) -> View:
+        """The view that shows all of a shop's corners in so many pixels, with a margin; its scale
+        within bounds.
+        """
+        west, south, east, north = bounds(corners)
+        across, deep = east - west, north - south
+        scale = min((wide - 2 * margin) / across, (high - 2 * margin) / deep)
+        scale = min(max(scale, scales[0]), scales[1])
+        left = wide / 2 - scale * (west + across / 2)
+        return cls(scale, left, high / 2 + scale * (south + deep / 2))
 
     def point(self, place: XY) -> QPointF:
         """The pixel of a place."""

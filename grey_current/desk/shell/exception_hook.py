@@ -45,9 +45,13 @@ class Guard(QObject):
         self._before = sys.excepthook
         sys.excepthook = self.caught
         self._signals()
+        application = QApplication.instance()
+        if isinstance(application, QApplication):
+            application.commitDataRequest.connect(self.on_logout)
 
     def _hear(self, notice: ProjectChanged) -> None:
         if notice.project:
+            self.ended_by_signal = self.window.leaves_quietly = False
             self._shown.start()
 
     def caught(
@@ -87,10 +91,22 @@ class Guard(QObject):
     def _on_signal(self) -> None:
         number = self._reading.recv(1)[0]
         if number in ENDING:
-            self.ended_by_signal = True
-            self.keeper.shown()
-            sys.stderr.write(self._kept_words())
-            QApplication.exit(0)
+            self.end()
+
+    def end(self) -> None:
+        """End without a question: what is not saved is kept for the next start."""
+        self.on_logout()
+        QApplication.exit(0)
+
+    def on_logout(self) -> None:
+        """The desktop's session ends: keep everything, and let the window close without a question.
+
+        Whoever goes on working because the logout was called off is asked again.
+        """
+        self.ended_by_signal = self.window.leaves_quietly = True
+        self.keeper.shown()
+        self.window.keep_session()
+        sys.stderr.write(self._kept_words())
 
     def _kept_words(self) -> str:
         """Where work that is not saved is found again: in the journal, or in a copy where that

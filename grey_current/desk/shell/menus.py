@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from functools import partial
-from pathlib import Path
 from typing import Protocol
 
 from PyQt6.QtGui import QAction, QActionGroup, QKeySequence
@@ -12,7 +11,6 @@ from PyQt6.QtWidgets import QMainWindow, QMenu
 
 from grey_current.desk.plain import tip
 from grey_current.desk.shell.file_dialogs import FileDialogs
-from grey_current.files.project_file import SUFFIX
 from grey_current.workspace.commands import COMMANDS, CONTEXT, GROUPS, Command
 from grey_current.workspace.desk import Desk
 from grey_current.workspace.settings import SETTINGS, UserSettings
@@ -58,7 +56,6 @@ class Menus:
     def __init__(self, window: QMainWindow, shell: Shell, settings: UserSettings) -> None:
         self._window, self._shell, self._settings = window, shell, settings
         self.actions = {command.id: self._action(command) for command in COMMANDS}
-        self.recent = QMenu("Open recent")
         self._choices: dict[tuple[str, str], QAction] = {}
 
     def _action(self, command: Command) -> QAction:
@@ -82,7 +79,6 @@ class Menus:
             self._fill(menu, group)
             if group == "View":
                 self._add_settings(menu)
-        self.recent.aboutToShow.connect(self.on_recent_shown)
 
     def _fill(self, menu: QMenu, group: str) -> None:
         """Put a menu's commands and submenus into it, in the order of the list."""
@@ -98,8 +94,6 @@ class Menus:
                 assert submenu is not None
                 submenus[below] = submenu
             submenus.get(below, menu).addAction(self.actions[command.id])
-            if command.id == "open":
-                menu.addMenu(self.recent)
 
     def _add_settings(self, menu: QMenu) -> None:
         """A submenu for each declared setting."""
@@ -139,19 +133,3 @@ class Menus:
             elif self.actions[name].isEnabled():
                 menu.addAction(self.actions[name])
         return menu
-
-    def _open(self, path: Path) -> None:
-        self._shell.attempt(lambda: self._shell.files.open(path))
-
-    def on_recent_shown(self) -> None:
-        """Fill the menu of recent shops."""
-        self.recent.clear()
-        for path in self._settings.recent:
-            action = self.recent.addAction(path.name.removesuffix(SUFFIX))
-            if action is not None:
-                action.setToolTip(tip(str(path)))
-                action.triggered.connect(partial(self._open, path))
-        if not self._settings.recent:
-            nothing = self.recent.addAction("None yet")
-            if nothing is not None:
-                nothing.setEnabled(False)

@@ -29,6 +29,7 @@ from grey_current.workspace.settings import (
     NEW_SHOPS,
     PERSON,
     SETTINGS,
+    START,
     Measure,
     Setting,
     UserSettings,
@@ -57,7 +58,7 @@ class PreferencesDialog(QDialog):
         self._grid.setVerticalSpacing(SPACE // 2)
         self._grid.setColumnStretch(1, 1)
         self._heading("This program")
-        for setting in SETTINGS:
+        for setting in (*START, *SETTINGS):
             self._choice(setting)
         self._heading("New shops")
         for setting in NEW_SHOPS:

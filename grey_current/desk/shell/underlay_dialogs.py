@@ -20,6 +20,8 @@ from grey_current.workspace.workspace import Workspace
 MOST_PIXELS = 1600
 # What is read as a picture; an SVG might name other files, and is none.
 PICTURES = ("png", "jpeg", "jpg", "bmp", "webp")
+# Endings of files that are plans to draw over.
+PLANS = frozenset({".dxf", *(f".{name}" for name in PICTURES)})
 # m that a picture is laid down across, until it is scaled.
 FIRST_WIDTH = 8.0
 

@@ -19,6 +19,7 @@ from grey_current.desk.inspector.inspector import Inspector
 from grey_current.desk.plain import OneLine
 from grey_current.desk.shell import help_texts
 from grey_current.desk.shell.background import Background
+from grey_current.desk.shell.begin import session_of
 from grey_current.desk.shell.build_dialogs import BuildDialogs
 from grey_current.desk.shell.collector_dialogs import CollectorDialogs
 from grey_current.desk.shell.file_dialogs import FileDialogs
@@ -31,7 +32,7 @@ from grey_current.desk.shell.panes import Panes
 from grey_current.desk.shell.rack import Rack
 from grey_current.desk.shell.stage_bar import StageBar
 from grey_current.desk.shell.throttle_timer import ThrottleTimer
-from grey_current.desk.shell.underlay_dialogs import UnderlayDialogs
+from grey_current.desk.shell.underlay_dialogs import PLANS, UnderlayDialogs
 from grey_current.desk.shell.verdict_bar import Banner, VerdictBar
 from grey_current.desk.shell.work_dialogs import WorkDialogs
 from grey_current.desk.space.floor_views import FloorViews
@@ -108,6 +109,8 @@ class MainWindow(QMainWindow):
         workspace.begun = settings.begun
         self._preferences: PreferencesDialog | None = None
         self._manual: ManualWindow | None = None
+        # Whether the desktop's session ends: nothing is asked then.
+        self.leaves_quietly = False
         workspace.show_space = lambda: self.show_view("space")
         self.background = Background(workspace)
         self.search = FindingsSearch(workspace)
@@ -327,14 +330,20 @@ class MainWindow(QMainWindow):
         if event is None:
             return
         self.inspector.enter()
-        may: list[bool] = []
-        self.attempt(lambda: may.append(self.files.may_leave()))
+        may = [True] if self.leaves_quietly else list[bool]()
+        if not may:
+            self.attempt(lambda: may.append(self.files.may_leave()))
         if may == [True]:
             self.background.stop()
             self.panes.write()
+            self.keep_session()
             event.accept()
         else:
             event.ignore()
+
+    def keep_session(self) -> None:
+        """Keep what is shown, for the next start."""
+        self.settings.put_session(session_of(self, self.workspace))
 
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
         data = event.mimeData() if event else None
@@ -345,7 +354,17 @@ class MainWindow(QMainWindow):
         data = event.mimeData() if event else None
         if data is not None:
             path = Path(next(u.toLocalFile() for u in data.urls() if u.isLocalFile()))
-            self.attempt(lambda: self.files.open(path))
+            self.attempt(lambda: self._take_file(path))
+
+    def _take_file(self, path: Path) -> None:
+        """Take a file that was dropped: a plan to draw over, a price list, or else a shop."""
+        kind = path.suffix.lower()
+        if kind in PLANS:
+            self.underlays.lay(path)
+        elif kind == ".csv":
+            self.building.take_prices(path)
+        else:
+            self.files.open(path)
 
     # -- what the panels tell
 
@@ -387,6 +406,16 @@ class MainWindow(QMainWindow):
 
     def ask_open(self) -> None:
         self.files.ask_open()
+
+    def show_recent(self) -> None:
+        from grey_current.desk.shell.recent_dialog import RecentDialog  # noqa: PLC0415
+
+        def open_path(path: Path) -> None:
+            self.attempt(lambda: self.files.open(path))
+
+        dialog = RecentDialog(self, self.settings.recent, self.colours, open_path)
+        dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        dialog.open()
 
     def open_demo(self, name: str) -> None:
         self.files.open_demo(name)
