@@ -1,7 +1,7 @@
 """Grey Current on the desktop of one user or of a machine: its entry in the menu, its icon, the
 type of its files, and what software centres show of it.
 
-Sources: freedesktop.org's Desktop Entry Specification 1.5, Shared MIME-info Database 0.21, Icon
+Sources: freedesktop.org's Desktop Entry Specification 1.4, Shared MIME-info Database 0.21, Icon
 Theme Specification 0.13 and AppStream 1.0.
 """
 
@@ -51,7 +51,7 @@ def _entry(program: Path) -> str:
     lines = [
         "[Desktop Entry]",
         "Type=Application",
-        "Version=1.5",
+        "Version=1.4",
         "Name=Grey Current",
         "GenericName=Dust collection design",
         f"Comment={SUMMARY}",
