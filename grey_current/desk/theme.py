@@ -225,14 +225,15 @@ def style_sheet(p: Palette) -> str:
         padding: 4px; }}
     QToolButton:hover, QToolButton:focus {{ border-color: {n["rule"]}; background: {n["raised"]}; }}
     QToolButton#unit, QToolButton#unit:disabled {{ border: none; background: transparent;
-        color: {n["soft"]}; font-size: {SIZES["small"]}px; padding: 0 6px 0 3px; }}
+        color: {n["soft"]}; font-size: {SIZES["small"]}px; padding: 0 6px 0 3px; min-width: 15px; }}
     QToolButton#unit:hover {{ color: {n["accent"]}; }}
     QToolButton:checked {{ background: {n["machine_on"]}; }}
     QPushButton#fold, QPushButton#fold:disabled {{ background: transparent; border: none;
-        border-top: 1px solid {n["rule"]}; border-radius: 0; padding: 0; text-align: left; }}
+        border-top: 1px solid {n["rule"]}; border-radius: 0; padding: 0; text-align: left;
+        min-height: 23px; }}
     QPushButton#fold:hover {{ background: {n["raised"]}; }}
     QPushButton#fold:focus {{ border-top: 1px solid {n["accent"]}; }}
-    QPushButton#small {{ font-size: {SIZES["small"]}px; padding: 1px 8px; min-height: 16px; }}
+    QPushButton#small {{ font-size: {SIZES["small"]}px; padding: 1px 8px; min-height: 20px; }}
     QListWidget {{ background: {n["sheet"]}; border: 1px solid {n["rule"]}; outline: none; }}
     QListWidget::item {{ border-left: 3px solid transparent; padding: 2px 5px; }}
     QListWidget::item:selected {{ background: {n["machine_on"]}; color: {n["ink"]};

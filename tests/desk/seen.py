@@ -12,14 +12,17 @@ from PyQt6.QtSvg import QSvgGenerator
 from PyQt6.QtWidgets import (
     QAbstractButton,
     QAbstractScrollArea,
+    QAbstractSlider,
     QApplication,
     QComboBox,
     QLabel,
     QLineEdit,
     QScrollArea,
+    QScrollBar,
     QWidget,
 )
 
+TARGET = 24
 SLACK = 1
 """Pixels that a widget may stand out: frames are drawn over one another."""
 
@@ -27,6 +30,19 @@ SLACK = 1
 def out_of_sight(root: QWidget) -> list[str]:
     """Everything under a widget that is cut off, or whose words are, each with what it says."""
     return [said for child in root.findChildren(QWidget) for said in _troubles(child)]
+
+
+def too_small(root: QWidget) -> list[str]:
+    """Everything that is clicked and smaller than a finger finds (24 px: W3C, WCAG 2.2, 2.5.8)."""
+    clicked = (QAbstractButton, QLineEdit, QComboBox, QAbstractSlider)
+    return [
+        f"{type(child).__name__} {_words(child)[:40]!r} is {child.width()} by {child.height()}"
+        for child in root.findChildren(QWidget)
+        if isinstance(child, clicked)
+        and not isinstance(child, QScrollBar)
+        and child.isVisible()
+        and min(child.width(), child.height()) < TARGET
+    ]
 
 
 def _troubles(widget: QWidget) -> Iterator[str]:

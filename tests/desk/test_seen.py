@@ -33,6 +33,7 @@ from tests.desk.seen import (
     out_of_sight,
     painted_words,
     scrolled_into,
+    too_small,
     visible_part,
 )
 
@@ -61,8 +62,8 @@ def shop(name, units):
 
 
 def troubles(window):
-    """What is cut off, and words that are painted over one another."""
-    return out_of_sight(window) + [
+    """What is cut off, too small to hit, and words that are painted over one another."""
+    return [*out_of_sight(window), *too_small(window)] + [
         trouble
         for part in (window.stage_bar, window.rack, window.strip, window.inspector)
         for trouble in badly_painted(part)
