@@ -16,6 +16,7 @@ from grey_current.shop.templates import TEMPLATES
 from grey_current.units import System
 from grey_current.workspace import asking
 from grey_current.workspace.desk import Desk
+from grey_current.workspace.manual import NEWS
 from grey_current.workspace.offering import OfferKind
 from grey_current.workspace.placing import Placeable
 from grey_current.workspace.stages import STAGES, stepped
@@ -612,6 +613,7 @@ HELP_COMMANDS = (
     Command("guide", "Guide to a first shop", "Help", lambda d: d.workspace.begin_guide()),
     Command("reasons", "Reasons", "Help", lambda d: d.workspace.read("")),
     Command("manual", "Manual", "Help", lambda d: d.show_manual(), "F1"),
+    Command("whats-new", "What is new", "Help", lambda d: d.show_manual(NEWS)),
     Command("keys", "Keys and mouse", "Help", lambda d: d.show_keys(), "Ctrl+F1"),
     Command("cautions", "Before you rely on it", "Help", lambda d: d.show_cautions()),
     Command("about", "About Grey Current", "Help", lambda d: d.show_about()),

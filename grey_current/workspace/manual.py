@@ -21,6 +21,8 @@ ORDER = (
     *("drawing-ducts", "laying-ducts", "air", "chips", "gates", "hoses", "designs", "parts"),
     *("cutting", "putting-up", "work", "dust", "keeping", "finding-a-fault", "files", "reasons"),
 )
+# What users see of each version, which developers know as the changelog.
+NEWS = "whats-new"
 # The page of each stage, and of what a stage shows beside it.
 OF_STAGE = {
     "shop": "room",
@@ -64,7 +66,7 @@ def manual_pages() -> dict[str, ManualPage]:
     """All pages by id, in their order."""
     folder = files("grey_current.workspace") / "manual"
     found = {}
-    for ident in ORDER:
+    for ident in (*ORDER, NEWS):
         text = (folder / f"{ident}.md").read_text(encoding="utf-8")
         found[ident] = ManualPage(ident, text.partition("\n")[0].removeprefix("# "), text)
     return found
