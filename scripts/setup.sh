@@ -36,6 +36,23 @@ install_libraries() { # names...
     "${as[@]}" env DEBIAN_FRONTEND=noninteractive $get >/dev/null
 }
 
+# Shows how far pip has come, by the packages that its list names.
+progress() { # how many packages
+    local total=$1 seen=0 start=$SECONDS line name
+    while IFS= read -r line; do
+        case $line in
+        Collecting*)
+            seen=$((seen + 1)) name=${line#Collecting } name=${name%%[=< ]*}
+            [ -t 1 ] && printf '\r  %2d of %d: %-30s %d s' "$seen" "$total" "$name" $((SECONDS - start))
+            ;;
+        "Installing collected packages"*)
+            [ -t 1 ] && printf '\r'
+            printf '  %d packages fetched in %d s; putting them in place (half a minute)\n' "$seen" $((SECONDS - start))
+            ;;
+        esac
+    done
+}
+
 setup() { # runtime | dev
     local wanted=$1 mark sum python
     local packages=($libraries)
@@ -57,12 +74,13 @@ setup() { # runtime | dev
             return 1
         }
     fi
-    echo "Installing Python packages"
-    .venv/bin/python -m pip install -q --disable-pip-version-check -r "requirements/$wanted.txt"
+    echo "Installing Python packages (some 200 MB; one to five minutes, once)"
+    .venv/bin/python -m pip install --progress-bar off --disable-pip-version-check -r "requirements/$wanted.txt" |
+        progress "$(grep -c '==' "requirements/$wanted.txt")"
     .venv/bin/python -m pip install -q --disable-pip-version-check --no-build-isolation --no-deps -e . 2>.venv/install.log ||
         { cat .venv/install.log >&2; return 1; }
     .venv/bin/python -m compileall -q grey_current # so that the first start is as quick as the next
-    echo "Compiling the solver and the view in space"
+    echo "Compiling the solver and the view in space (half a minute, once)"
     .venv/bin/python -m grey_current.air.compiled
     .venv/bin/python -m grey_current.build.solid.view
     echo "$sum" >".venv/.ready-$wanted"
