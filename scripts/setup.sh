@@ -41,8 +41,8 @@ progress() { # how many packages
     local total=$1 seen=0 start=$SECONDS line name
     while IFS= read -r line; do
         case $line in
-        Collecting*)
-            seen=$((seen + 1)) name=${line#Collecting } name=${name%%[=< ]*}
+        Collecting* | Processing*)
+            seen=$((seen + 1)) name=${line#* } name=${name##*/} name=${name%%[=< -]*}
             [ -t 1 ] && printf '\r  %2d of %d: %-30s %d s' "$seen" "$total" "$name" $((SECONDS - start))
             ;;
         "Installing collected packages"*)
@@ -76,7 +76,7 @@ setup() { # runtime | dev
     fi
     echo "Installing Python packages (some 200 MB; one to five minutes, once)"
     .venv/bin/python -m pip install --progress-bar off --disable-pip-version-check -r "requirements/$wanted.txt" |
-        progress "$(grep -c '==' "requirements/$wanted.txt")"
+        progress "$(grep '==' "requirements/$wanted.txt" | cut -d= -f1 | sort -u | wc -l)"
     .venv/bin/python -m pip install -q --disable-pip-version-check --no-build-isolation --no-deps -e . 2>.venv/install.log ||
         { cat .venv/install.log >&2; return 1; }
     .venv/bin/python -m compileall -q grey_current # so that the first start is as quick as the next

@@ -23,6 +23,8 @@ BLEED = 4.0
 THINNEST = 1e-5
 # m by which sums of sheets may fall short of the whole.
 HAIR = 1e-6
+# Corners to a quarter of a circle.
+ARC = 64
 # What is drawn on a layer is sawn or scored.
 LAYER = {"outline": "cut", "centre lines": "score", "hidden": "score"}
 # Sheets that nobody glues together.
@@ -129,7 +131,11 @@ def sheets(drawing: Drawing, page: tuple[float, float]) -> list[Sheet]:
 def _line(drawing: Drawing, item: Item) -> shapely.Geometry:
     """What an item marks on the paper."""
     if isinstance(item, Circle):
-        return shapely.Point(item.centre).buffer(item.radius).exterior
+        # A band between the polygons within and around it: no arc slips past a sheet's edge.
+        middle, outside = shapely.Point(item.centre), 1 / math.cos(math.pi / (4 * ARC))
+        within = middle.buffer(item.radius, quad_segs=ARC)
+        around = middle.buffer(item.radius * outside, quad_segs=ARC)
+        return shapely.difference(around, within)
     if isinstance(item, Path):
         places = (*item.points, item.points[0]) if item.closed else item.points
     else:

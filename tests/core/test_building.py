@@ -19,7 +19,7 @@ from xml.etree import ElementTree
 import ezdxf.filemanagement
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 from pypdf import PdfReader
 from shapely import LineString, Point, Polygon, box
@@ -790,7 +790,7 @@ def test_things_are_saved_for_the_machine_and_to_saw_by(tmp_path, capsys):
     assert {round(float(side)) for side in pages[0].mediabox[2:]} == {612, 792}
     capsys.readouterr()
     for words, says in {
-        ("gate", "-o", "gate.png"): "end its name with .svg, .dxf or .pdf",
+        ("gate", "-o", "gate.png"): "end its name with .svg, .dxf, .pdf or .stl",
         ("gate", "--kerf", "wide"): "write a length",
         ("gate", "--kerf", "40mm"): "give from 0 to",
         ("sound-box", "width=2m", "depth=2m", "height=2m", "-o", "b.pdf"): "save it as DXF or SVG",
@@ -821,6 +821,11 @@ def test_every_template_draws_at_any_size_or_says_why_not(name):
         held_together(chosen.made(figures, display), display)
         all_on_sheets(full_size(name, figures, display))
 
+    if name == "hood":
+        # Its hole reaches past a sheet's edge by less than a thousandth of a pipe.
+        usual = {asked.name: asked.default for asked in chosen.asks}
+        wide = {"width": 1.072265625, "height": 1.2370115372404829, "bore": 1 / 3}
+        drawn = example({**usual, **wide, "depth": 1.0, "distance": 0.0}, US)(drawn)
     drawn()
     assert all(chosen.title.split()[0] in sentence for sentence in said)
     for asked in chosen.asks:
