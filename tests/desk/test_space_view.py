@@ -422,6 +422,12 @@ def test_the_design_before_is_slid_over_the_plan(window, hands):
     before = workspace.project
     drag(floor, spot, spot + QPoint(30, 0))
     assert workspace.project is before and not workspace.selected
+    workspace.go("machines")
+    hands.take("12 in planer")
+    QTest.mouseClick(floor, Qt.MouseButton.LeftButton, pos=spot)
+    assert workspace.project is before and "design before" in window.banner.text.text()
+    floor.stop()
+    workspace.go("build")
     do(window, "before")
     assert floor.before.divide == 0
     do(window, "before")

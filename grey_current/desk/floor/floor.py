@@ -39,6 +39,9 @@ from grey_current.workspace.workspace import Workspace
 MARGIN = 34
 FRAME_MS = 33
 SCALES = (8.0, 1200.0)
+IN_THE_PAST = (
+    "Left of the line is the design before: put things down on its right, or drag the line back."
+)
 
 
 class FloorStage(Protocol):
@@ -250,6 +253,8 @@ class Floor(QWidget):
         elif self.before.covers(spot, self.width()):
             # What was cannot be changed; the paper can be moved.
             self._panned_from = spot
+            if self.workspace.placing is not None:
+                self.refused.emit(IN_THE_PAST)
         elif event.button() == Qt.MouseButton.LeftButton:
             together = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
             self._dragging = self.tool.press(event.position(), together)
@@ -356,10 +361,14 @@ class Floor(QWidget):
             event.acceptProposedAction()
 
     def dropEvent(self, event: QDropEvent | None) -> None:
-        if event is not None and self.workspace.placing is not None:
-            self.tool.put_down(event.position())
-            event.acceptProposedAction()
-            self.setFocus()
+        if event is None or self.workspace.placing is None:
+            return
+        if self.before.covers(event.position(), self.width()):
+            self.refused.emit(IN_THE_PAST)
+            return
+        self.tool.put_down(event.position())
+        event.acceptProposedAction()
+        self.setFocus()
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
