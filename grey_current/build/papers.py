@@ -134,12 +134,7 @@ def papers(
     costs = found or bill(project)
     # In the order in which they are used: look, buy, cut, hang, wire.
     plan, elevations, drops, on_walls = drawings(costs)
-    sections = [
-        PaperSection(project.name, tuple(_cover(now, costs))),
-        PaperSection(
-            "Plan", (*plan, Note("Numbers in rings are those of the cutting list.")), lying=True
-        ),
-    ]
+    sections = [PaperSection(project.name, tuple(_cover(now, costs))), _plan(costs, plan)]
     sections += _setting_out(costs)
     sections += [PaperSection("The main", tuple(elevations), lying=True)] if elevations else []
     sections += [PaperSection("Drops", tuple(drops))] if drops else []
@@ -161,6 +156,17 @@ def papers(
         PaperSection("Before you climb the ladder", tuple(Note(text) for text in CAUTIONS))
     )
     return Papers(project.name, date or datetime.date.today(), tuple(sections))
+
+
+def plan_alone(found: Bill, date: datetime.date | None = None) -> Papers:
+    """The plan without the rest, for the wall or for somebody who asks what the shop looks like."""
+    plan = _plan(found, drawings(found)[0])
+    return Papers(found.parts.project.name, date or datetime.date.today(), (plan,))
+
+
+def _plan(found: Bill, drawn: Sequence[Drawing]) -> PaperSection:
+    rings = (Note("Numbers in rings are those of the cutting list."),) if found.cuts else ()
+    return PaperSection("Plan", (*drawn, *rings), lying=True)
 
 
 def drawings(found: Bill) -> tuple[list[Drawing], list[Drawing], list[Drawing], list[Drawing]]:

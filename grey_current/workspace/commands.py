@@ -338,7 +338,7 @@ FILE_COMMANDS = (
     Command(
         "logbook", "Logbook…", "Tools", lambda d: d.keeping.show_logbook(), "Ctrl+Shift+L", _has_log
     ),
-    Command("papers", "Print…", "File", lambda d: d.show_papers(), "Ctrl+P", _has_ducts),
+    Command("papers", "Print…", "File", lambda d: d.show_papers(), "Ctrl+P"),
     Command("preferences", "Preferences…", "File", lambda d: d.show_preferences(), "Ctrl+,"),
     Command("quit", "Quit", "File", lambda d: d.close(), "Ctrl+Q"),
 )

@@ -271,6 +271,18 @@ def test_the_papers_are_shown_saved_and_read_back(build, hands, tmp_path, monkey
     monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *a, **k: str(folder))
     do(build, "save-lists")
     assert "18 files saved" in build.banner.text.text() and (folder / "drawings.dxf").exists()
+    # The plan alone, and of a shop where nothing is drawn yet.
+    for command in ("", "new-double-garage"):
+        if command:
+            build.workspace._saved = build.workspace.project
+            do(build, command)
+            hands.keys("Ctrl+P")
+        dialog = shown[-1]
+        dialog.kind.setCurrentText("The plan")
+        dialog.saving.emit(dialog.pages, "A4")
+        assert len(dialog.pages) == 1 and not dialog.complaint.text()
+        words = PdfReader(path).pages[0].extract_text()
+        assert "1 : " in words and ("Planer" in words) == (not command)
 
 
 @pytest.mark.sweep

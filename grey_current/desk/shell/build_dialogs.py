@@ -124,7 +124,7 @@ class BuildDialogs:
         self._tell(f"{len(found.prices)} prices read{more}.")
 
     def preview(self) -> None:
-        """Show what can be printed: papers, the shop in space, steps, cards, the sticker. Raises
+        """Show what can be printed: papers, plan, the shop in space, steps, cards, sticker. Raises
         `DuctworkError` where pipe has no stock length.
         """
         from grey_current.desk.papers.preview import PapersDialog  # noqa: PLC0415
@@ -148,6 +148,7 @@ class BuildDialogs:
         workspace = self.workspace
         found: dict[str, MakePages] = {
             "The papers": self._papers,
+            "The plan": self._plan,
             "The shop in space": self._space,
             "Putting up, step by step": self._steps,
         }
@@ -167,6 +168,12 @@ class BuildDialogs:
         now = self.workspace.assessment.counted
         phases = phase_facts(now.project) if now.project.build.phases else ()
         return pages(papers(now, phases, self.workspace.computed.bill), size)
+
+    def _plan(self, size: str) -> list[PaperPage]:
+        from grey_current.build.papers import plan_alone  # noqa: PLC0415
+        from grey_current.desk.papers.layout import pages  # noqa: PLC0415
+
+        return pages(plan_alone(self.workspace.computed.bill), size)
 
     def _space(self, size: str) -> list[PaperPage]:
         from grey_current.desk.papers.space_page import space_page  # noqa: PLC0415
