@@ -272,6 +272,7 @@ def test_the_papers_are_shown_saved_and_read_back(build, hands, tmp_path, monkey
     do(build, "save-lists")
     assert "18 files saved" in build.banner.text.text() and (folder / "drawings.dxf").exists()
     # The plan alone, and of a shop where nothing is drawn yet.
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(path), ""))
     for command in ("", "new-double-garage"):
         if command:
             build.workspace._saved = build.workspace.project
