@@ -59,7 +59,7 @@ def localised(text: str, system: System) -> str:
     >>> localised("6 x 48 in belt, 2 1/2 in hose", "metric")
     '150 x 1200 mm belt, 63 mm hose'
     """
-    return _INCHES.sub(_metric, text) if system == "metric" else spelled(text, system)
+    return spelled(text, system) if system == "us" else _INCHES.sub(_metric, text)
 
 
 def names_alike(one: str, other: str) -> bool:

@@ -5,20 +5,47 @@ markup.
 from __future__ import annotations
 
 import html
+import re
 from collections.abc import Collection
 
 from PyQt6.QtCore import QEvent, QRectF, QSize, Qt
 from PyQt6.QtGui import QKeyEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QLabel, QWidget
 
+# A space and a stroke at which no line ends, as wide as the usual ones.
+NO_BREAK, STROKE = "\u00a0", "\u2215"
+PER = re.compile(r"(?<=m³)/(?=h)|(?<=\bm)/(?=s)|(?<=mg)/(?=m³)|(?<=lb)/(?=ft³)")
+# A figure and the unit behind it.
+FIGURE = re.compile(
+    r"(\d) (m³/h|m³|m²|m/s|mm|cm|m|ft|fpm|in|inH2O|CFM|Pa|kW|W|A|V|HP|hp|dB|dBA|kg|lb|l|gal|mg/m³|"
+    r"°[CF]|%|USD|EUR|min|h|s)(?!\w)"
+)
+
 
 def plain_label(text: str = "", name: str = "", wraps: bool = False) -> QLabel:
     """A label that shows its text and nothing else; `name` is what the style sheet knows it by."""
-    label = QLabel(text)
+    label = Wrapped() if wraps else QLabel()
     label.setTextFormat(Qt.TextFormat.PlainText)
     label.setObjectName(name)
     label.setWordWrap(wraps)
+    label.setText(text)
     return label
+
+
+class Wrapped(QLabel):
+    """A label of several lines that parts no figure from its unit, and no unit at its stroke."""
+
+    def setText(self, text: str | None) -> None:
+        super().setText(unparted(text or ""))
+
+    def text(self) -> str:
+        """What it says, as it was given."""
+        return super().text().replace(STROKE, "/").replace(NO_BREAK, " ")
+
+
+def unparted(text: str) -> str:
+    """A sentence whose figures stay on one line with their units, wherever it is broken."""
+    return PER.sub(STROKE, FIGURE.sub(rf"\1{NO_BREAK}\2", text))
 
 
 class OneLine(QLabel):

@@ -22,6 +22,8 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from grey_current.desk.plain import FIGURE, PER
+
 TARGET = 24
 SLACK = 1
 """Pixels that a widget may stand out: frames are drawn over one another."""
@@ -70,6 +72,9 @@ def _label_troubles(label: QLabel, named: str) -> Iterator[str]:
         high = label.heightForWidth(label.width())
         if high > label.height() + SLACK:
             yield f"{named} wants {high} px of height and has {label.height()}"
+        # What Qt has, not what the label says that it was given.
+        if FIGURE.search(QLabel.text(label)) or PER.search(QLabel.text(label)):
+            yield f"{named} may part a figure from its unit"
     elif label.sizeHint().width() > label.width() + SLACK and not label.toolTip():
         yield f"{named} wants {label.sizeHint().width()} px and has {label.width()}"
 

@@ -16,6 +16,7 @@ from grey_current.workspace.first_shop import STEPS, WORKS, body_of
 from tests.core.laid_shops import faults
 from tests.desk.conftest import do
 from tests.desk.test_laying import Counting
+from tests.desk.test_seen import inches
 
 pytestmark = pytest.mark.usefixtures("compiled_kernel")
 
@@ -45,6 +46,7 @@ def test_a_garage_is_laid_and_saved_in_twelve_clicks_and_two_sizes(
         for name in ("Table saw", "12 in planer"):
             counted.press(f"guide/{name}")
         counted.press("guide/next")
+        assert units == "us" or not inches(window)
         qtbot.waitUntil(lambda: "offer/3 hp cyclone, 15 in impeller" in window.inspector.fields)
         counted.press("offer/3 hp cyclone, 15 in impeller")
         counted.press("guide/next")

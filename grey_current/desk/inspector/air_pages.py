@@ -30,6 +30,7 @@ from grey_current.shop.fitting_edits import with_second_hose
 from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
 from grey_current.shop.names import capital
+from grey_current.spelling import localised
 from grey_current.units import Display
 from grey_current.workspace.jobs import HelpMachine, HelpShop
 from grey_current.workspace.workspace import Workspace
@@ -120,7 +121,7 @@ def machine_page(workspace: Workspace, machine: Machine) -> Page:
     caution = "Unplug before reaching into the machine or its hood." if machine.pickups else ""
     page = Page(
         machine.name,
-        f"{machine.kind}.",
+        f"{localised(machine.kind, workspace.project.settings.units)}.",
         tuple(sections),
         found,
         caution,

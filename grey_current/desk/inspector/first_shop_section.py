@@ -101,8 +101,14 @@ def _collector(workspace: Workspace) -> list[Item]:
     if workspace.project.collectors:
         names = ", ".join(collector.name for collector in workspace.project.collectors)
         return [Fact("", f"You have one: {names}. Drag it to where you want it, or go on.")]
+    units = workspace.project.settings.units
     return [
-        _put(Placeable("collector", model, collector_model(model).model), model, label, model)
+        _put(
+            Placeable("collector", model, collector_model(model).model),
+            model,
+            label,
+            localised(model, units),
+        )
         for model, label in OWNED.items()
     ]
 

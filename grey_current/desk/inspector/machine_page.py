@@ -35,6 +35,7 @@ from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
 from grey_current.shop.names import called
 from grey_current.shop.stacking import stand_mates
+from grey_current.spelling import localised
 from grey_current.units import Display
 from grey_current.work.day_tasks import TURN_SECONDS
 from grey_current.workspace.workspace import Workspace
@@ -106,7 +107,13 @@ def _machine_page(workspace: Workspace, machine: Machine) -> Page:
         caution = ""
     else:
         caution = "Nothing catches its dust: a hood behind it or a floor sweep beside it would."
-    return Page(machine.name, f"{machine.kind}. Drag it; R turns it.", sections, found, caution)
+    return Page(
+        machine.name,
+        f"{localised(machine.kind, project.settings.units)}. Drag it; R turns it.",
+        sections,
+        found,
+        caution,
+    )
 
 
 def _lane_section(workspace: Workspace, machine: Machine) -> tuple[Section, ...]:

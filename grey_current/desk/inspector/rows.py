@@ -188,13 +188,10 @@ class FindingRow(QWidget):
         layout.addWidget(
             Mark(SEVERITY_STATE[finding.severity], palette), 0, 0, Qt.AlignmentFlag.AlignTop
         )
-        text = plain_label(finding.message)
-        text.setWordWrap(True)
+        text = plain_label(finding.message, wraps=True)
         layout.addWidget(text, 0, 1)
         # In brief the cure is told on hover, or by the words on its button.
-        self._remedy = plain_label("" if brief else remedy)
-        self._remedy.setObjectName("soft")
-        self._remedy.setWordWrap(True)
+        self._remedy = plain_label("" if brief else remedy, "soft", wraps=True)
         layout.addWidget(self._remedy, 1, 1)
         # Once it has a parent; a label on its own would be a window.
         self._remedy.setHidden(brief or not remedy)

@@ -25,6 +25,7 @@ from grey_current.shop.edits import changed, with_pickup
 from grey_current.shop.machines import Aid, HoodTest, LampShows, Machine
 from grey_current.shop.model import Project
 from grey_current.shop.work_edits import with_checklist, with_hood_test, with_job
+from grey_current.spelling import localised
 from grey_current.units import Display, System, parse_mass, parse_number
 from grey_current.work.cards import air_lines, checklist
 from grey_current.work.day import STARTS_AN_HOUR
@@ -63,7 +64,9 @@ def machine_page(workspace: Workspace, machine: Machine) -> Page:
             ),
         ),
     ]
-    return Page(machine.name, f"{machine.kind}.", tuple(sections), ())
+    return Page(
+        machine.name, f"{localised(machine.kind, project.settings.units)}.", tuple(sections), ()
+    )
 
 
 def _into_the_day(machine: Machine) -> list[ActionField]:

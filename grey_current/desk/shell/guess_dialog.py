@@ -62,11 +62,8 @@ class GuessDialog(QDialog):
         self._questions = questions(self._now, seed)
         self.asked, self._after = next(self._questions)
         self.answers: list[Answer] = []
-        self.head, self.question, self.told = plain_label(), plain_label(), plain_label()
-        for label, name in ((self.head, "soft"), (self.question, "head")):
-            label.setObjectName(name)
-        for label in (self.question, self.told):
-            label.setWordWrap(True)
+        self.head, self.question = plain_label(name="soft"), plain_label(name="head", wraps=True)
+        self.told = plain_label(wraps=True)
         self.told.setMinimumHeight(110)
         self.told.setAlignment(Qt.AlignmentFlag.AlignTop)
         self.guess = QLineEdit()

@@ -67,9 +67,8 @@ class LogbookWindow(QDialog):
         self.search.setClearButtonEnabled(True)
         self.search.textChanged.connect(self.shown.setFilterFixedString)
         self.view = self._made_view()
-        self.glance, self.complaint = plain_label(name="soft"), plain_label(name="complaint")
-        for label in (self.glance, self.complaint):
-            label.setWordWrap(True)
+        self.glance = plain_label(name="soft", wraps=True)
+        self.complaint = plain_label(name="complaint", wraps=True)
         self.delete = QPushButton("Delete")
         self.delete.setAutoDefault(False)
         self.delete.setToolTip("Deletes the lines that are selected; Undo brings them back.")

@@ -348,9 +348,7 @@ class Rack(QFrame):
         head = plain_label("MACHINES")
         head.setObjectName("head")
         head.setContentsMargins(12, SPACE, 12, SPACE // 2)
-        self._hint = plain_label()
-        self._hint.setObjectName("soft")
-        self._hint.setWordWrap(True)
+        self._hint = plain_label(name="soft", wraps=True)
         self._hint.setContentsMargins(12, 0, 12, SPACE)
         self._rows: dict[str, RackRow] = {}
         self._list = QVBoxLayout()

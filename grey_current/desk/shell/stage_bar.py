@@ -118,9 +118,7 @@ class StageBar(QFrame):
             tab.chosen.connect(self.chosen)
             row.addWidget(tab)
             self.tabs[state.stage] = tab
-        self.next = plain_label()
-        self.next.setObjectName("soft")
-        self.next.setWordWrap(True)
+        self.next = plain_label(name="soft", wraps=True)
         self.next.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
         self._layout.addWidget(self.next, 1)
         self.show_workspace()
