@@ -208,6 +208,7 @@ def place_figures(place: CollectorPlace, display: Display) -> str:
         parts.append(f"to {place.loudest.level:.0f} dB(A) at a machine")
     if place.over_amps > 0:
         parts.append(f"{place.over_amps:.0f} A too much for its circuit")
+    parts += [one.words(place.proposal.project) for one in place.shortens[:2]]
     return ", ".join(parts)
 
 
@@ -236,6 +237,14 @@ def places_report(project: Project, found: CollectorPlaces) -> dict[str, Any]:
                 "spare_height_m": round(place.spare, 3),
                 "loudest_db_a": place.loudest.level if place.loudest is not None else None,
                 "over_amps": round(place.over_amps, 2),
+                "shortens": [
+                    {
+                        "machine": s.machine,
+                        "before_m": round(s.before, 3),
+                        "after_m": round(s.after, 3),
+                    }
+                    for s in place.shortens
+                ],
                 "not_connected": list(place.proposal.stranded),
                 "project": place.proposal.project.model_dump(mode="json"),
             }

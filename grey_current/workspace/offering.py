@@ -227,6 +227,8 @@ def _place_row(project: Project, place: CollectorPlace, display: Display) -> Off
     laid = any(place.collector.id in run.ends for run in project.runs)
     why = "Judged with the ducts that it would have from there. "
     why += "Taking it lays its ducts anew." if laid else "Its ducts come with Lay the ducts."
+    lost = [one.words(project) for one in place.shortens[:2]]
+    why = " ".join([why, *(f"{capital(words)}." for words in lost)])
     shown = place.proposal
     return OfferRow(
         capital(place.words), cells, why, taken(project, place), shown.project, shown.assessment

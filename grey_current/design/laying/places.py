@@ -19,6 +19,7 @@ from grey_current.design.collector.fit import fit
 from grey_current.design.collector.noise import Loudness, at_machine
 from grey_current.design.flow.scenarios import need
 from grey_current.design.laying.free_ground import main_level
+from grey_current.design.laying.in_lanes import Shortened, always_free, length_lost, shortened
 from grey_current.design.laying.inlet import led_out
 from grey_current.design.laying.kept import kept
 from grey_current.design.laying.proposal import Proposal
@@ -56,6 +57,9 @@ QUICK_TREES = 8
 AT_WALL, BESIDE = 0.5, 1.5
 # Places whose inlets are looked at when a collector is put in at once.
 LED_OUT = 12
+# m of duct that a metre is worth by which boards get shorter, where it can stand nowhere else.
+# Allowance.
+BOARDS = 3.0
 
 
 @dataclass(frozen=True)
@@ -64,7 +68,7 @@ class CollectorPlace:
     against.
 
     `spare` is the height left over it (m), `loudest` what the nearest user hears, `over_amps` what
-    its circuit lacks (A).
+    its circuit lacks (A), `shortens` whose boards it would be in the way of.
     """
 
     collector: Collector
@@ -73,6 +77,7 @@ class CollectorPlace:
     spare: float
     loudest: Loudness | None
     over_amps: float
+    shortens: tuple[Shortened, ...] = ()
 
     @property
     def rank(self) -> tuple[float, ...]:
@@ -270,13 +275,17 @@ class _Placing:
         over = max(load.amps - load.allowed, 0.0) if load is not None else 0.0
         loudest = max(heard, key=lambda loud: loud.level, default=None)
         words = "Where it stands now" if item == self.item else where(laid.project, item)
-        return CollectorPlace(item, words, laid, fit(laid.project, item).spare, loudest, over)
+        spare, lost = fit(laid.project, item).spare, tuple(shortened(self.space, item))
+        return CollectorPlace(item, words, laid, spare, loudest, over, lost)
 
     # -- places where it fits
 
     def roughly_best(self) -> Collector | None:
         """The best place by the rough figure; inlets are looked at only where ducts are short."""
-        near = sorted(self._free_places(), key=lambda item: self._far(inlet_of(item)[:2]))
+        near = sorted(
+            self._free_places(),
+            key=lambda item: self._far(inlet_of(item)[:2]) + self._in_the_way(item),
+        )
         found = [(self._rough(item), number) for number, item in enumerate(near[:LED_OUT])]
         return near[min(found)[1]] if found else None
 
@@ -289,7 +298,12 @@ class _Placing:
         """The way to the ports (m of duct), more where little straight duct fits at the inlet."""
         level, bore = self._main
         inlet = led_out(self._ducts, item, level, bore)
-        return self._far(inlet.foot) + INLET_COST * (5.0 - min(inlet.diameters, 5.0))
+        straight = INLET_COST * (5.0 - min(inlet.diameters, 5.0))
+        return self._far(inlet.foot) + straight + self._in_the_way(item)
+
+    def _in_the_way(self, item: Collector) -> float:
+        """What it is worth (m of duct) that boards get no shorter."""
+        return BOARDS * length_lost(shortened(self.space, item))
 
     def _far(self, place: XY) -> float:
         """The way (m) from a place to the ports along right angles; much air counts for more."""
@@ -319,9 +333,19 @@ class _Placing:
         return DuctSpace(self.others)
 
     def _free_places(self) -> Iterator[Collector]:
-        """Every place along a wall where it stands free."""
-        taken = [self.space.lane_ground, self.space.swept_ground]
-        free = self.space.free_ground.difference(shapely.union_all(taken))
+        """Every place along a wall where it stands free: out of all boards' ways, or in them where
+        there is no other.
+        """
+        kept_free = [self.space.swept_ground, always_free(self.others, self.item)]
+        free = self.space.free_ground.difference(shapely.union_all(kept_free))
+        for ground in (free.difference(self.space.lane_ground), free):
+            found = list(self._standing_on(ground))
+            if found:
+                break
+        yield from found
+
+    def _standing_on(self, free: Any) -> Iterator[Collector]:
+        """Every place along a wall where it stands on some ground."""
         room = self.space.floor.difference(
             shapely.union_all([b.shape for b in self.space.bodies()])
         )

@@ -39,6 +39,7 @@ from grey_current.errors import RefusedEdit
 from grey_current.shop.model import Project
 from grey_current.shop.names import Names
 from grey_current.shop.places import position
+from grey_current.units import Display
 from grey_current.workers.pool import ALONE, Crew
 
 ShouldContinue = Callable[[], bool]
@@ -169,6 +170,7 @@ class _Found(NamedTuple):
     rows: tuple[_Row, ...]
     tried: int
     stranded: dict[str, str]
+    lowered: frozenset[str] = frozenset()
 
 
 class _LayingRequest(NamedTuple):
@@ -195,7 +197,7 @@ class WorkerTask:
         )
         made = search.group(sent.groups[number])
         rows = tuple(_Row(p.name, p.why, p.project.replaced(), p.stranded) for p in made)
-        return _Found(rows, search.tried, search.stranded)
+        return _Found(rows, search.tried, search.stranded, frozenset(search.lowered))
 
 
 class _Proposing:
@@ -218,6 +220,7 @@ class _Proposing:
         self._first: list[Proposal] = []
         self.tried = 0
         self.stranded: dict[str, str] = {}
+        self.lowered: set[str] = set()
         self._under_way: Laying | None = None
 
     @property
@@ -271,7 +274,18 @@ class _Proposing:
             f"{names.start(run)} is pinned but leads to no collector: lead it there, or unpin it."
             for run in self.kept.loose
         ]
-        return (*found, *self._stranded_for())
+        return (*found, *self._lowered_for(), *self._stranded_for())
+
+    def _lowered_for(self) -> list[str]:
+        """Which mains lie lower than was chosen, and why."""
+        base = self.kept.base
+        say = Display(base.settings.units).about
+        chosen = base.laying.height
+        return [
+            f"{chosen[:1].upper()}{chosen[1:]} not all is reached: the main lies at the "
+            f"{base.collector[ident].name.lower()}'s inlet, {say(position(base, ident)[2])} up."
+            for ident in sorted(self.lowered)
+        ]
 
     def _stranded_for(self) -> list[str]:
         """Why pickups found no way, one sentence for all that found none for the same reason."""
@@ -384,6 +398,7 @@ class _Proposing:
             elif done is not None:
                 self.tried += done[number].tried
                 self.stranded |= done[number].stranded
+                self.lowered |= done[number].lowered
                 rows += [row.proposal() for row in done[number].rows]
         self.found = []
         for proposal in rows:
@@ -415,6 +430,7 @@ class _Proposing:
         self._under_way = None
         self.tried += laying.tried
         self.stranded |= laying.stranded
+        self.lowered |= laying.lowered
 
     def _made(self, laying: Laying, strategy: Strategy, assigned: Assigned) -> Proposal | None:
         laid = laying.carried_out(strategy, assigned)

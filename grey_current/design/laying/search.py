@@ -87,11 +87,13 @@ class Liking:
         aslant: How much dearer a metre at 45° to the walls is than one along them.
         low_side: Under a slope the main lies at the low side's height, not where one walks under
             it.
+        at_inlet: The main lies as high as the collector's inlet, not where it was chosen.
     """
 
     hug: float = 0.0
     aslant: float = SQUARE
     low_side: bool = False
+    at_inlet: bool = False
 
 
 # Square to the walls, wherever the least duct leads.
@@ -129,7 +131,10 @@ def _grounds(
     hug = liking.hug
     if base.laying.height == "along the wall":
         hug = max(hug, WALL_HUG)
-    level = main_level(base, base.laying, bore, low_side=liking.low_side)
+    if liking.at_inlet:
+        level = round(position(base, item.id)[2], 3)
+    else:
+        level = main_level(base, base.laying, bore, low_side=liking.low_side)
     trunks = joinable(base, item.id)
     inlet: Inlet | None = None
     # A duct that stays is on its inlet: new ones can only join what is there.

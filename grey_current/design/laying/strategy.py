@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping
+import math
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import NamedTuple
 
@@ -29,6 +30,8 @@ from grey_current.shop.model import Project
 
 # Trees after which it is said how many were tried.
 TOLD_EVERY = 20
+# Choices with which it lies overhead, or else where a main can begin.
+OVERHEAD = ("under the beams", "between the beams")
 # Choices with which the user says how high the main lies.
 LEVEL_CHOSEN = ("at a height", "along the wall")
 
@@ -48,6 +51,11 @@ class Laid(NamedTuple):
 
 def _most_reached(layout: Layout) -> tuple[int, float]:
     return len(layout.stranded), layout.cost
+
+
+def _left_out(trees: Sequence[Layout]) -> float:
+    """How many pickups the best tree leads to nowhere; all of them where there is no tree."""
+    return len(trees[0].stranded) if trees else math.inf
 
 
 @dataclass
@@ -94,6 +102,8 @@ class Laying:
     Attributes:
         tried: How many different trees were grown.
         stranded: Why pickups found no way, by their references.
+        lowered: The collectors whose main lies at their inlet's height because from overhead fewer
+            pickups are reached.
     """
 
     def __init__(
@@ -111,6 +121,7 @@ class Laying:
         )
         self.tried = 0
         self.stranded: dict[str, str] = {}
+        self.lowered: set[str] = set()
         # By a site and what is liked.
         self._trees: dict[tuple[object, ...], _Growth] = {}
         # By the `id` of a tree, all of which `_trees` keeps.
@@ -146,14 +157,13 @@ class Laying:
 
     def laid(self, place: Site, strategy: Strategy) -> tuple[Layout, SizeSearch] | None:
         """The layout that a strategy takes for one site, ready to be sized."""
-        trees: list[Layout] = []
-        grown_on: dict[int, Grounds] = {}
-        for liking in strategy.likings:
-            made = self._ground(place, liking)
-            more = self._grown(place, made, liking, strategy.trees // len(strategy.likings))
-            grown_on |= {id(layout): made for layout in more}
-            trees += more
-        trees.sort(key=_most_reached)
+        trees, grown_on = self._all_grown(place, strategy, strategy.likings)
+        if place.base.laying.height in OVERHEAD and _left_out(trees) > 0:
+            likings = tuple(replace(liking, at_inlet=True) for liking in strategy.likings)
+            lower, lower_on = self._all_grown(place, strategy, likings)
+            if _left_out(lower) < _left_out(trees):
+                trees, grown_on = lower, lower_on
+                self.lowered.add(place.collector.id)
         for layout in trees[:1]:
             made = grown_on[id(layout)]
             self.stranded |= {ref: stranded_because(place, made, ref) for ref in layout.stranded}
@@ -187,6 +197,21 @@ class Laying:
         if len(searches) == 1:
             return searches[0]
         return min(searches, key=lambda pair: pair[1].key(pair[1].by_rule()))
+
+    def _all_grown(
+        self, place: Site, strategy: Strategy, likings: Sequence[Liking]
+    ) -> tuple[list[Layout], dict[int, Grounds]]:
+        """Trees for all that is liked, those that lead to most pickups first, and by its `id` what
+        each grows on.
+        """
+        trees: list[Layout] = []
+        grown_on: dict[int, Grounds] = {}
+        for liking in likings:
+            made = self._ground(place, liking)
+            more = self._grown(place, made, liking, strategy.trees // len(likings))
+            grown_on |= {id(layout): made for layout in more}
+            trees += more
+        return sorted(trees, key=_most_reached), grown_on
 
     def _ground(self, place: Site, liking: Liking) -> Grounds:
         key = (place.collector.id, place.refs, liking, id(place.base))
