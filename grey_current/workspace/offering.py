@@ -90,7 +90,9 @@ class OfferRow:
 
 @dataclass(frozen=True)
 class Offer:
-    """All rows with their columns, and one line about how far the search is."""
+    """All rows with their columns, and one line about how far the search is; whether it
+    `falls_short`: no row serves all that it is asked for.
+    """
 
     title: str
     columns: tuple[str, ...]
@@ -98,6 +100,7 @@ class Offer:
     state: str
     notes: tuple[str, ...]
     complete: bool
+    falls_short: bool = False
 
 
 def offer_of(now: Assessment, kind: OfferKind, found: Result | None) -> Offer:
@@ -116,7 +119,7 @@ def offer_of(now: Assessment, kind: OfferKind, found: Result | None) -> Offer:
 def _offer_of(project: Project, kind: OfferKind, found: Result | None) -> Offer:
     title = TITLES[kind]
     if isinstance(found, Refused):
-        return Offer(title, (), (), found.sentence, (), True)
+        return Offer(title, (), (), found.sentence, (), True, falls_short=True)
     if isinstance(found, Proposals):
         return _of_proposals(project, title, found)
     if isinstance(found, CollectorPlaces):
@@ -158,7 +161,8 @@ def _of_proposals(project: Project, title: str, found: Proposals) -> Offer:
         for item, best in zip(found.proposals, strong, strict=True)
     )
     tried = f"{found.tried:,} layouts tried" + ("" if found.complete else " so far")
-    return Offer(title, columns, rows, tried, found.notes, found.complete)
+    short = found.complete and all(p.served[0] < p.served[1] for p in found.proposals)
+    return Offer(title, columns, rows, tried, found.notes, found.complete, short)
 
 
 def _goodness(item: Proposal) -> tuple[float, ...]:

@@ -108,7 +108,12 @@ def laying_page(workspace: Workspace) -> Page:
     answer = f"{row.name}: {row.why}" if row is not None else ""
     problems = row.problems if row is not None else ()
     notes = offer.notes if offer is not None and row is not None else ()
-    said = (Section(LEFT_OUT, tuple(Fact("", note) for note in notes)),) if notes else ()
+    items: list[Item] = [Fact("", note) for note in notes]
+    short = offer is not None and offer.falls_short and workspace.asked.kind == "ducts"
+    if short:
+        # What no layout reaches from here one may from elsewhere.
+        items += [place_question(workspace, ident) for ident in workspace.project.collector]
+    said = (Section(LEFT_OUT, tuple(items), open_first=short),) if items else ()
     subtitle = "A change below restarts the search. Click a duct to pin it: it then stays."
     if workspace.asked.kind == "sizes":
         return Page(
@@ -118,7 +123,8 @@ def laying_page(workspace: Workspace) -> Page:
             problems,
             answer=answer,
         )
-    sections = (*laying_sections(workspace), *said)
+    how = laying_sections(workspace)
+    sections = (*said, *how) if short else (*how, *said)
     return Page(title, subtitle, sections, problems, answer=answer)
 
 
