@@ -110,6 +110,9 @@ def test_one_reading_a_month_is_one_field(keep, hands, qtbot, tmp_path, monkeypa
     """From the Keep stage a figure and Enter; what it means stands beside it, and on the sticker."""
     workspace = keep.workspace
     (one,) = workspace.computed.doubt.monthly
+    # Where a ring stands no size is written under it.
+    sizes = {duct.run: duct.label for duct in keep.floor.scene.ducts}
+    assert not sizes[one.place] and sum(map(bool, sizes.values())) > 4
     page = keep.inspector._page
     assert page.sections[0].title == "This month" and page.sections[0].summary == "due"
     assert keep.floor.rect().contains(keep.floor.tool._spot(one.place).toPoint())

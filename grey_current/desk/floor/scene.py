@@ -169,6 +169,12 @@ def build_scene(workspace: Workspace, emphasis: Emphasis, all_lanes: bool = Fals
     scene = _scene(project, assessment, scenario)
     if workspace.stage == "build" and row is None:
         scene = replace(scene, ducts=tuple(_as_built(duct, project) for duct in scene.ducts))
+    if workspace.stage == "keep" and row is None:
+        # A ring stands where the size would.
+        ringed = _measured_in(workspace)
+        scene = replace(
+            scene, ducts=tuple(replace(d, label="") if d.run in ringed else d for d in scene.ducts)
+        )
     reached = workspace.reached if row is None else None
     at_machines = emphasis == "machines"
     return replace(
@@ -179,6 +185,16 @@ def build_scene(workspace: Workspace, emphasis: Emphasis, all_lanes: bool = Fals
         ghost=row is not None,
         reach=reached.strips if reached is not None else (),
     )
+
+
+def _measured_in(workspace: Workspace) -> frozenset[str]:
+    """The places at which a reading was taken or is wanted."""
+    found = workspace.computed.doubt
+    places = [reading.place for reading in workspace.project.keep.readings]
+    if found is not None:
+        places += [wanted.place for wanted in found.wanted]
+        places += [hole.place for hole in found.monthly]
+    return frozenset(places)
 
 
 def scene_before(workspace: Workspace) -> FloorScene | None:
