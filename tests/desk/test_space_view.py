@@ -405,7 +405,7 @@ def test_the_design_before_is_slid_over_the_plan(window, hands):
     # Hidden but for its tab, until that is dragged.
     shown = pixels(floor)
     assert (shown != now)[:, :20].any() and (shown == now)[:, 24:].all()
-    drag(floor, QPoint(6, middle), QPoint(round(0.95 * wide), middle))
+    drag(floor, QPoint(6, floor.height() // 5), QPoint(round(0.95 * wide), middle))
     assert floor.before.divide == pytest.approx(0.95, abs=0.01)
     shown, edge = pixels(floor), round(0.95 * wide) - 30
     marked = shown != was

@@ -91,8 +91,9 @@ class Before:
         self._paint_tab(painter, look)
 
     def _tab(self, wide: float, high: float) -> QRectF:
-        left = min(self.divide * wide, wide - TAB_WIDE)
-        return QRectF(left, high / 2 - TAB_HIGH / 2, TAB_WIDE, TAB_HIGH)
+        # Above the middle, where the shop's width is written.
+        left = min(max(self.divide * wide, 1.0), wide - TAB_WIDE - 1.0)
+        return QRectF(left, high / 5 - TAB_HIGH / 2, TAB_WIDE, TAB_HIGH)
 
     def _paint_line(self, painter: QPainter, look: Look, at: int, name: str) -> None:
         p, wide, high = look.colours, look.size.width(), look.size.height()

@@ -14,6 +14,7 @@ from PyQt6.QtGui import (
     QDragEnterEvent,
     QDragMoveEvent,
     QDropEvent,
+    QHelpEvent,
     QKeyEvent,
     QMouseEvent,
     QPainter,
@@ -22,7 +23,7 @@ from PyQt6.QtGui import (
     QResizeEvent,
     QWheelEvent,
 )
-from PyQt6.QtWidgets import QWidget
+from PyQt6.QtWidgets import QToolTip, QWidget
 
 from grey_current.desk.floor.before import Before
 from grey_current.desk.floor.paint import paint_flow
@@ -31,6 +32,7 @@ from grey_current.desk.floor.spoken import spoken
 from grey_current.desk.floor.static_layer import Look, StillLayer
 from grey_current.desk.floor.tool import Tool
 from grey_current.desk.floor.view import View
+from grey_current.desk.plain import tip
 from grey_current.desk.theme import Palette
 from grey_current.errors import GreyCurrentError
 from grey_current.shop.places import XY
@@ -39,6 +41,7 @@ from grey_current.workspace.workspace import Workspace
 MARGIN = 34
 FRAME_MS = 33
 SCALES = (8.0, 1200.0)
+ABOUT_LINE = "Drag it over the plan: left of it is the design before (5)."
 IN_THE_PAST = (
     "Left of the line is the design before: put things down on its right, or drag the line back."
 )
@@ -326,9 +329,15 @@ class Floor(QWidget):
             self.zoom(1.0015 ** event.angleDelta().y(), event.position())
 
     def event(self, event: QEvent | None) -> bool:
-        """While a length is typed, its letters are not the window's shortcuts; Esc still is."""
+        """While a length is typed, its letters are not the window's shortcuts; Esc still is. The
+        line before which the kept design lies says so.
+        """
         if isinstance(event, QKeyEvent) and self._is_typed_length(event):
             event.accept()
+            return True
+        if isinstance(event, QHelpEvent):
+            at_line = self.before.at_line(QPointF(event.pos()), self.width(), self.height())
+            QToolTip.showText(event.globalPos(), tip(ABOUT_LINE) if at_line else "", self)
             return True
         return super().event(event)
 
