@@ -82,7 +82,20 @@ def line_money(line: Line, currency: str) -> str:
     """What a line of the bill comes to; "about" where its price is only the usual one."""
     if line.usual is None:
         return money_words(line.sum, currency)
-    return f"about {money_words(line.sum, currency, 0 if (line.sum or 0.0) >= WHOLE else 2)}"
+    return f"about {money_words(line.sum, currency, about_digits(line.sum or 0.0))}"
+
+
+def about_digits(money: float) -> int:
+    """How many digits behind the mark a usual price is told with: none that nobody knows."""
+    return 0 if money >= WHOLE else 2
+
+
+def part_of_bill(found: Bill, money: float) -> str:
+    """What some lines of a bill come to, "about" where some of its prices are only usual ones."""
+    currency = found.parts.project.build.currency
+    if not found.by_usual:
+        return money_words(money, currency)
+    return f"about {money_words(money, currency, about_digits(money))}"
 
 
 def totals_words(found: Bill) -> list[str]:

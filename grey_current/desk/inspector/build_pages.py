@@ -6,7 +6,7 @@ from __future__ import annotations
 
 from grey_current.build.cuts import finished, numbered, put_away
 from grey_current.build.miscuts import again_words, one_more, price_words
-from grey_current.build.words import money_words, quantity_words, totals_words
+from grey_current.build.words import money_words, part_of_bill, quantity_words, totals_words
 from grey_current.dates import date_words
 from grey_current.design.findings.finding import of_element
 from grey_current.design.parts.keys import kind_of, part_words
@@ -69,10 +69,9 @@ def stage_page(workspace: Workspace) -> Page | None:
 
 def _overview(workspace: Workspace) -> Page:
     project, found = workspace.project, workspace.computed.bill
-    currency = project.build.currency
     answer = " ".join(totals_words(found)) if found.lines else "Nothing to buy yet."
     groups = tuple(
-        Fact(group, money_words(money, currency))
+        Fact(group, part_of_bill(found, money))
         for group, money in found.by_group().items()
         if money
     )
@@ -83,7 +82,7 @@ def _overview(workspace: Workspace) -> Page:
     }
     machines = sorted(found.by_machine.items(), key=lambda item: -item[1])
     whose = tuple(
-        Fact(names.get(machine, "Shared by all"), money_words(money, currency))
+        Fact(names.get(machine, "Shared by all"), part_of_bill(found, money))
         for machine, money in machines
         if money
     )

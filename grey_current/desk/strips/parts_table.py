@@ -14,7 +14,7 @@ from PyQt6.QtWidgets import QScrollArea, QWidget
 
 from grey_current.build.bill import Bill, Line
 from grey_current.build.selling import sold_by
-from grey_current.build.words import bought_words, quantity_words
+from grey_current.build.words import about_digits, bought_words, quantity_words
 from grey_current.desk import glyphs
 from grey_current.desk.plain import draw_cut
 from grey_current.desk.theme import Palette, font
@@ -163,12 +163,12 @@ class PartsTable(QWidget):
         draw_cut(painter, QRectF(TICK + QUANTITY, box.top(), wide, ROW), row.words)
         unit = sold_by(line.part.key, self.display)
         # A usual price is a guess until a real one is entered, and looks like one.
-        about, sums = ("≈ ", p.soft) if line.usual is not None else ("", p.ink)
-        left_to_pay = "" if line.left_sum is None else f"{line.left_sum:,.2f}"
+        usual, sums = line.usual is not None, p.soft if line.usual is not None else p.ink
+        each = None if line.price is None else line.price * unit.size
         cells = (
-            ("" if line.price is None else f"{about}{line.price * unit.size:,.2f}", p.soft),
-            (NO_PRICE, p.short) if line.sum is None else (f"{about}{line.sum:,.2f}", sums),
-            ("bought" if line.left <= 0 else left_to_pay, p.soft),
+            (_cell(each, usual), p.soft),
+            (NO_PRICE, p.short) if line.sum is None else (_cell(line.sum, usual), sums),
+            ("bought" if line.left <= 0 else _cell(line.left_sum, usual), p.soft),
         )
         for place, (cell, colour) in self._money_boxes(box, cells):
             painter.setPen(colour)
@@ -185,6 +185,13 @@ class PartsTable(QWidget):
         for number, cell in enumerate(cells[-shown:]):
             left = row.width() - (shown - number) * MONEY
             yield QRectF(left, row.top(), MONEY - 8, ROW), cell
+
+
+def _cell(money: float | None, usual: bool) -> str:
+    """A sum in a column; a usual price without digits that nobody knows."""
+    if money is None:
+        return ""
+    return f"≈ {money:,.{about_digits(money)}f}" if usual else f"{money:,.2f}"
 
 
 def paint_tick(painter: QPainter, box: QRectF, done: bool, p: Palette) -> None:
