@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import re
 import runpy
 import shutil
@@ -14,6 +15,7 @@ import pytest
 import shtab
 
 from grey_current.cli import GROUPS
+from grey_current.desk.start import LIBRARIES
 
 ROOT = Path(__file__).parents[2]
 SYSTEM_PYTHON = "/usr/bin/python3"
@@ -30,6 +32,45 @@ def test_manual_pages_and_completions_name_every_command():
         assert f"grey-current {name}" in page and name in listed.split()
     assert "_shtab_grey_current_air_pos_0_COMPGEN=_shtab_compgen_files" in bash
     assert "--picture" in made["manual_page"]("grey-current-desk").replace("\\-", "-")
+
+
+def test_without_qts_libraries_it_says_what_to_install(tmp_path):
+    broken = tmp_path / "PyQt6"
+    broken.mkdir()
+    (broken / "__init__.py").write_text(
+        "raise ImportError('libEGL.so.1: cannot open shared object file: No such file')"
+    )
+    done = subprocess.run(
+        [sys.executable, "-m", "grey_current.desk.start"],
+        capture_output=True,
+        text=True,
+        check=False,
+        cwd=ROOT,
+        env={**os.environ, "PYTHONPATH": str(tmp_path)},
+    )
+    assert done.returncode == 2 and done.stderr.count("\n") == 1
+    assert "libEGL.so.1" in done.stderr and "sudo apt install libegl1" in done.stderr
+    # The set-up and the package name the same libraries.
+    for other in ("setup.sh", "deb"):
+        text = (ROOT / "scripts" / other).read_text()
+        assert all(name in text for name in LIBRARIES.split())
+
+
+@pytest.mark.parametrize("language", ["xx_YY.UTF-8", "C", "de_DE.UTF-8", ""])
+def test_any_language_of_the_desktop_will_do(tmp_path, language):
+    picture = tmp_path / "window.png"
+    done = subprocess.run(
+        [
+            *(sys.executable, "-m", "grey_current.desk.start"),
+            *("--settings", str(tmp_path), "--picture", str(picture)),
+        ],
+        capture_output=True,
+        text=True,
+        check=False,
+        env={**os.environ, "LC_ALL": language, "LANG": language},
+    )
+    assert done.returncode == 0 and "Traceback" not in done.stderr
+    assert picture.stat().st_size > 20_000
 
 
 @pytest.mark.sweep
