@@ -231,6 +231,9 @@ def style_sheet(p: Palette) -> str:
     QPushButton#fold, QPushButton#fold:disabled {{ background: transparent; border: none;
         border-top: 1px solid {n["rule"]}; border-radius: 0; padding: 0; text-align: left;
         min-height: 23px; }}
+    QToolButton#about {{ border: none; border-top: 1px solid {n["rule"]}; border-radius: 0;
+        color: {n["soft"]}; padding: 0; min-width: 24px; min-height: 24px; }}
+    QToolButton#about:hover {{ color: {n["accent"]}; }}
     QPushButton#fold:hover {{ background: {n["raised"]}; }}
     QPushButton#fold:focus {{ border-top: 1px solid {n["accent"]}; }}
     QPushButton#small {{ font-size: {SIZES["small"]}px; padding: 1px 8px; min-height: 20px; }}

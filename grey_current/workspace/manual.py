@@ -51,6 +51,33 @@ ABOUT = {
     **dict.fromkeys(("near-heat", "flue", "store-near-heat"), "safety"),
 }
 
+# Sections of the inspector that another page is about than the one of what is looked at.
+OF_SECTION = {
+    **dict.fromkeys(("Pickups", "The air at it", "Its work"), "ports"),
+    **dict.fromkeys(("Put together", "Its lay length", "Its pieces", "Its parts"), "drawing-ducts"),
+    **dict.fromkeys(("Fan", "Separator, filter and bin", "Does it fit?"), "collector"),
+    **dict.fromkeys(("Where its air goes", "Separators", "Recommended collectors"), "collector"),
+    **dict.fromkeys(("Moving it", "Carried to", "For sweeping up"), "hoses"),
+    **dict.fromkeys(("Found by search", "Which may be used"), "laying-ducts"),
+    **dict.fromkeys(("Designs kept", "Left over"), "designs"),
+    **dict.fromkeys(("Prices", "What it costs", "Make it yourself"), "parts"),
+    **dict.fromkeys(("Pipe as it is sold", "Cut", "If you buy one more length"), "cutting"),
+    **dict.fromkeys(("Phases", "Its phase"), "putting-up"),
+    "Clean-outs": "chips",
+    "Switching": "gates",
+    **dict.fromkeys(
+        (
+            *("The dust in the air", "Whose dust", "By whose it is", "By what it is"),
+            *("What would clear it most", "Particle counter", "Test its hoods", "Air cleaners"),
+        ),
+        "dust",
+    ),
+    **dict.fromkeys(("Chores", "Logbook", "Usual days", "When you are done"), "work"),
+    **dict.fromkeys(("Instruments", "Readings", "Measure next", "What comes next"), "keeping"),
+    **dict.fromkeys(("Something wrong?", "Which fault", "Practice"), "finding-a-fault"),
+    "New here?": "first-shop",
+}
+
 
 @dataclass(frozen=True)
 class ManualPage:
@@ -81,6 +108,13 @@ def manual_folder() -> Path:
 def page_about(code: str) -> str:
     """The page about a problem. Raises `KeyError` for an unknown code."""
     return ABOUT.get(code) or OF_STAGE[STAGE_OF[code]]
+
+
+def page_of_section(workspace: Workspace, title: str) -> str:
+    """The page about a section of the inspector."""
+    if title.startswith("Pickup: "):
+        return "ports"
+    return OF_SECTION.get(title) or page_here(workspace)
 
 
 def page_here(workspace: Workspace) -> str:

@@ -43,6 +43,7 @@ from grey_current.desk.inspector.folding import (
 from grey_current.desk.inspector.pages import StagePage, page
 from grey_current.desk.inspector.picture import DrawnPicture
 from grey_current.desk.inspector.rows import (
+    AboutButton,
     Complaint,
     FindingRow,
     FoldHead,
@@ -57,6 +58,7 @@ from grey_current.desk.scroll import Scrolled
 from grey_current.desk.theme import SPACE, Palette
 from grey_current.errors import DoubtfulInput, GreyCurrentError, InputError
 from grey_current.shop.edits import Change
+from grey_current.workspace.manual import page_of_section
 from grey_current.workspace.workspace import Workspace
 
 Editor = QLineEdit | QComboBox | QPushButton
@@ -95,6 +97,9 @@ class Inspector(QFrame):
         self._by_hand: dict[tuple[str, str], bool] = {}
         self._folds: dict[str, tuple[FoldHead, QWidget]] = {}
         self._where: dict[str, str] = {}
+        # The section of every field, and each section's button to its page of the manual.
+        self._section_of: dict[str, str] = {}
+        self._about: dict[str, AboutButton] = {}
         self._page: Page | None = None
         # The unit that was picked in a field, by quantity; it holds for all fields of that one.
         self._signs: dict[str, str] = {}
@@ -156,6 +161,7 @@ class Inspector(QFrame):
         """Make the page's widgets; `busy` is the section in which somebody has the keyboard."""
         self.fields, self._items, self._values, self._folds = {}, {}, [], {}
         self._where, self._pictures, self._tables = {}, [], []
+        self._section_of, self._about = {}, {}
         body = QWidget()
         layout = QVBoxLayout(body)
         layout.setContentsMargins(12, SPACE, 10, SPACE)
@@ -213,17 +219,39 @@ class Inspector(QFrame):
         first, rest = section.items[:brief], section.items[brief:]
         head = FoldHead(section.title, section.summary, self.colours, bool(rest))
         head.pressed_to.connect(lambda opened: self._fold(title, opened))
-        layout.addWidget(head)
+        line = QHBoxLayout()
+        line.setSpacing(0)
+        line.addWidget(head, 1)
+        about = AboutButton(title)
+        about.clicked.connect(lambda: self._look_up(title))
+        line.addWidget(about)
+        layout.addLayout(line)
         if first:
             layout.addLayout(self._grid_of(first))
         hidden = QWidget()
         hidden.setLayout(self._grid_of(rest))
         layout.addWidget(hidden)
-        self._where |= {
-            item.key: title for item in rest if not isinstance(item, Fact | Picture | Table)
-        }
+        fields = [item for item in section.items if not isinstance(item, Fact | Picture | Table)]
+        self._section_of |= {item.key: title for item in fields}
+        self._where |= {item.key: title for item in fields if item in rest}
         self._folds[title] = head, hidden
+        self._about[title] = about
         self._show_fold(title)
+
+    def _look_up(self, title: str) -> None:
+        self.looked_up.emit(page_of_section(self.workspace, title))
+
+    def page_in_hand(self) -> str:
+        """The page of the manual about the section in which somebody has the keyboard; "" for
+        none.
+        """
+        # That of this window also while the manual's has the keyboard.
+        owner = self.window()
+        in_hand = None if owner is None else owner.focusWidget()
+        for key, field in self.fields.items():
+            if field is in_hand and key in self._section_of:
+                return page_of_section(self.workspace, self._section_of[key])
+        return ""
 
     def _fold(self, title: str, opened: bool) -> None:
         """Open or fold a section of the page, which it stays while this window is up."""
@@ -240,6 +268,8 @@ class Inspector(QFrame):
         head, hidden = self._folds[title]
         head.show_opened(self._open_now[title])
         hidden.setVisible(self._open_now[title])
+        # Where nothing but a heading is in sight there is nothing to ask about.
+        self._about[title].setVisible(self._open_now[title] or not head.isEnabled())
 
     def reveal(self, key: str) -> None:
         """Open the section in which a field stands. Raises `KeyError` for one not on the page."""

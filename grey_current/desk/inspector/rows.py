@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import (
     QLabel,
     QPushButton,
     QSizePolicy,
+    QToolButton,
     QVBoxLayout,
     QWidget,
 )
@@ -162,6 +163,19 @@ class FoldHead(QPushButton):
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             glyphs.draw_fold(painter, QPointF(5, self.height() / 2), self.opened, self.colours)
             painter.end()
+
+
+class AboutButton(QToolButton):
+    """The way to the manual's page about a section; F1 in one of its fields is the same by key."""
+
+    def __init__(self, title: str) -> None:
+        super().__init__()
+        self.setObjectName("about")
+        self.setText("?")
+        self.setAccessibleName(f"Read about {title}")
+        self.setToolTip(tip("Read about it in the manual (F1)"))
+        # One stop fewer for each section on the way through the page by Tab.
+        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
 
 
 class FindingRow(QWidget):

@@ -455,7 +455,7 @@ class MainWindow(QMainWindow):
 
         if self._manual is None:
             self._manual = ManualWindow(self)
-        self._manual.open_page(ident or page_here(self.workspace))
+        self._manual.open_page(ident or self.inspector.page_in_hand() or page_here(self.workspace))
         self._manual.show()
         self._manual.activateWindow()
 
