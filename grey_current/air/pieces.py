@@ -225,6 +225,18 @@ class Separator(Piece):
 
 
 @dataclass(frozen=True, kw_only=True)
+class CollectorHose(Piece):
+    """The hose (m) between a fan and a separator or filter that stands by itself, without its
+    bends. `to` says which of the two.
+    """
+
+    kind = "collector_hose"
+    to: str
+    length: float
+    roughness: float
+
+
+@dataclass(frozen=True, kw_only=True)
 class Filter(Piece):
     """A filter."""
 

@@ -29,7 +29,7 @@ from grey_current.design.parts.straights import Straight
 from grey_current.design.parts.takeoffs import is_hose
 from grey_current.shop.ducts import Run
 from grey_current.shop.model import Project
-from grey_current.shop.places import XY, bodies, bounds, footprint, position
+from grey_current.shop.places import XY, all_bodies, bounds, footprint, position
 from grey_current.shop.room import FLAT, walls
 from grey_current.shop.stacking import host_of, relation
 from grey_current.units import Display
@@ -144,14 +144,14 @@ def _seen(at: XY, window: Window | None) -> bool:
 
 
 def _outlines(project: Project) -> Iterator[Item]:
-    for item in bodies(project):
+    for item in all_bodies(project):
         host = host_of(project, item)
         seen = host is None or relation(host, item) == "on"
         yield Path(footprint(item), "machines" if seen else "hidden", closed=True)
 
 
 def _names(project: Project, free: Free, window: Window | None) -> Iterator[Item]:
-    for item in bodies(project):
+    for item in all_bodies(project):
         if not _seen((item.x, item.y), window):
             continue
         left, low, right, high = bounds(footprint(item))

@@ -21,7 +21,7 @@ from grey_current.shop.duct_graph import AirPaths, far_end
 from grey_current.shop.ducts import Run
 from grey_current.shop.model import Project
 from grey_current.shop.names import Names, capital
-from grey_current.shop.places import XY, bodies, distance, footprint, position
+from grey_current.shop.places import XY, all_bodies, distance, footprint, position
 from grey_current.shop.room import walls
 from grey_current.shop.vectors import dot
 from grey_current.units import Display
@@ -317,7 +317,7 @@ def _items(found: SettingOut, scale: float, window: Window | None) -> Iterator[I
     for mark in found.marks:
         if window is None or window.holds(mark.at):
             yield from free.ring(mark.at, mark.letter, paper(RING, scale), TEXT)
-    for item in bodies(project):
+    for item in all_bodies(project):
         if window is None or window.holds((item.x, item.y)):
             name = Text((item.x, item.y - paper(SMALL / 2, scale)), item.name, SMALL)
             yield from free.name([name], (item.x, item.y))
@@ -347,7 +347,7 @@ def _walls(found: SettingOut, free: Free, window: Window | None = None) -> Itera
 
 def _lines(found: SettingOut) -> Iterator[Item]:
     project = found.project
-    for item in bodies(project):
+    for item in all_bodies(project):
         yield Path(footprint(item), "hidden", closed=True)
     for run in project.runs:
         a, b = (position(project, end)[:2] for end in run.ends)

@@ -28,7 +28,7 @@ from grey_current.shop.collectors import Collector
 from grey_current.shop.ducts import Run
 from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
-from grey_current.shop.places import XY, bodies, footprint, position
+from grey_current.shop.places import XY, all_bodies, footprint, position
 from grey_current.shop.room import FLAT, Feature, Room, area, ceiling_at, roof, walls
 from grey_current.shop.stacking import top_of
 from grey_current.units import Display
@@ -156,7 +156,7 @@ def _things(project: Project, wall: Wall, free: Free) -> Iterator[Item]:
                 yield rectangle(a, item.sill, b - a, item.head - item.sill, "machines")
                 yield from _name(item.name, (a, b), (item.sill, item.head), free)
     standing: list[tuple[Machine | Collector | Feature, tuple[XY, ...]]] = [
-        *((item, footprint(item)) for item in bodies(project)),
+        *((item, footprint(item)) for item in all_bodies(project)),
         *((item, item.outline) for item in project.features if item.kind not in FLAT),
     ]
     for thing, corners in standing:

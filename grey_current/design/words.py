@@ -52,6 +52,8 @@ def piece_words(project: Project, piece: Piece, display: Display, is_open: bool 
     if isinstance(piece, pieces.Straight):
         material = materials()[project.run[piece.source_id].material].label.split(",")[0].lower()
         return f"{display.about(piece.length)} of {size} {material}"
+    if isinstance(piece, pieces.CollectorHose):
+        return f"{display.about(piece.length)} of {size} hose between fan and {piece.to}"
     if isinstance(piece, pieces.BlastGate):
         return f"blast gate, {size}" if is_open else f"shut gate's leak, {size}"
     if isinstance(piece, pieces.Cap):

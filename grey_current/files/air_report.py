@@ -20,6 +20,7 @@ CURVE_STEPS = 60
 # What each kind of piece was made from, under the names that the report gives it.
 _GEOMETRY: tuple[tuple[type[pieces.Piece], dict[str, str]], ...] = (
     (pieces.Straight, {"length": "length_m", "roughness": "roughness_m"}),
+    (pieces.CollectorHose, {"length": "length_m", "roughness": "roughness_m"}),
     (
         pieces.HoseBend,
         {

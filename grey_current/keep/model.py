@@ -71,7 +71,7 @@ class Unknown:
 # Share of its full current that a motor draws without load. Allowance.
 IDLING = 0.35
 KINDS: tuple[tuple[type[Piece] | tuple[type[Piece], ...], str], ...] = (
-    ((pieces.Hose, pieces.HoseBend), "hose"),
+    ((pieces.Hose, pieces.CollectorHose, pieces.HoseBend), "hose"),
     (pieces.Duct, "duct"),
     ((pieces.Elbow, pieces.Mitre, pieces.SizeChange), "elbows"),
     ((pieces.WyeMain, pieces.WyeBranch, pieces.Splitter), "wyes"),

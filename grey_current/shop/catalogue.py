@@ -11,7 +11,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field, model_validator
 
-from grey_current.shop.collectors import Bin, Collector, Filter, Motor, Separator
+from grey_current.shop.collectors import PARTS, Bin, Collector, Filter, Motor, Separator
 from grey_current.shop.fans import Fan
 from grey_current.shop.machines import MachineBody
 from grey_current.shop.model import Project
@@ -215,11 +215,16 @@ def usual_separator(model: str) -> Separator | None:
 def fitted(collector: Collector, model: CollectorModel) -> Collector:
     """The collector at its place, exchanged for another model.
 
-    A separator that was added to it stays, unless the new model comes with one.
+    A separator that was added to it stays, unless the new model comes with one; what stands by
+    itself goes on doing so.
     """
     fields = {key: getattr(model, key) for key in CollectorModel.model_fields if key != "kind"}
     if model.separator is None and usual_separator(collector.model) is None:
         fields["separator"] = collector.separator
+    for part in PARTS:
+        place, new = collector.apart(part), fields[part]
+        if place is not None and new is not None and new.apart is None:
+            fields[part] = new.replaced(apart=place)
     return collector.replaced(**fields, name=model.model, inlet_dx=_inlet_dx(collector, model))
 
 

@@ -10,7 +10,7 @@ from collections.abc import Sequence
 
 from grey_current.air.fan import CLAIM_DERATING, curve_from_claim
 from grey_current.errors import InputError
-from grey_current.shop.collectors import Bin, Collector, Motor, Separator
+from grey_current.shop.collectors import Apart, Bin, Collector, Motor, PartName, Separator
 from grey_current.shop.edits import changed, checked
 from grey_current.shop.fans import Claim, CurvePoints
 from grey_current.shop.model import Project
@@ -26,6 +26,20 @@ SEPARATORS = {
 }
 # Resistance when new (Pa per m/s through the cloth) of each kind of filter. Allowance.
 FILTERS = {"bag": 830.0, "felt bag": 1000.0, "pleated cartridge": 2500.0, "none": 0.0}
+# How wide, deep and high (m) what stands by itself is with what is under it, and how wide its ports
+# are; None for as wide as the collector's inlet. Allowances.
+SIZES: dict[str, tuple[float, float, float, float | None]] = {
+    "cyclone": (0.6096, 0.6096, 1.905, None),
+    "small cyclone": (0.3556, 0.3556, 0.9525, 0.058),
+    "lid with baffle": (0.6096, 0.6096, 0.9525, 0.102),
+    "drum lid": (0.6096, 0.6096, 0.9144, 0.102),
+    "bucket": (0.3556, 0.3556, 0.6096, 0.058),
+    "filter": (0.508, 0.508, 1.6002, None),
+}
+# What of a part by itself is its place, whatever its kind.
+_PLACE = ("dx", "dy", "turn", "bottom", "length")
+# m kept between a fan and what stands beside it. Allowance.
+BESIDE = 0.15
 INLET_SIDES = {"right": (1, 0), "left": (-1, 0), "back": (0, 1), "front": (0, -1), "top": (0, 0)}
 _PAIR = re.compile(r"\s*([\d.,]+)\s*(?:at|@|:|\s)\s*([\d.,]+)\s*", re.IGNORECASE)
 
@@ -98,10 +112,49 @@ def with_claim(project: Project, collector: str, claimed: bool) -> Project:
 
 
 def with_separator(project: Project, collector: str, kind: str) -> Project:
-    """The project with a generic separator of a kind before the fan, or with none."""
+    """The project with a generic separator of a kind, or with none; it stands on the side of the
+    fan, and at the place by itself, where the one before it did.
+    """
     if kind != "none" and kind not in SEPARATORS:
         raise InputError("separator", kind, f"use one of none, {', '.join(SEPARATORS)}")
-    return changed(project, collector, separator=SEPARATORS.get(kind))
+    new = SEPARATORS.get(kind)
+    if new is None:
+        return changed(project, collector, separator=None)
+    return with_separator_in_place(project, collector, new)
+
+
+def with_separator_in_place(project: Project, collector: str, new: Separator) -> Project:
+    """The project with another separator where the one before it stood: on its side of the fan,
+    and by itself where that did, in the size usual for its kind.
+    """
+    item = project.collector[collector]
+    was = item.separator
+    if was is None:
+        return changed(project, collector, separator=new)
+    new = new.replaced(placed=was.placed, apart=None)
+    if was.apart is not None:
+        place = {name: getattr(was.apart, name) for name in _PLACE}
+        body = was.apart
+        if new.kind != was.kind:
+            body = usual_body(item.replaced(separator=new), "separator").replaced(**place)
+        new = new.replaced(apart=body)
+    return changed(project, collector, separator=new)
+
+
+def usual_body(item: Collector, part: PartName) -> Apart:
+    """A part of a collector as it usually stands by itself, to the right of the fan."""
+    kind = item.separator.kind if part == "separator" and item.separator else part
+    width, depth, height, port = SIZES[kind]
+    return Apart(
+        dx=round(item.width / 2 + BESIDE + width / 2, 4),
+        dy=0.0,
+        width=width,
+        depth=depth,
+        height=height,
+        port=item.inlet if port is None else min(port, item.inlet),
+        inlet_height=height,
+        service=("front",) if part == "separator" else (),
+    )
 
 
 def with_filter(project: Project, collector: str, **changes: object) -> Project:
@@ -164,9 +217,9 @@ def standing(project: Project, collector: str, where: str) -> Project:
     )
 
 
-def inlet_side(item: Collector) -> str:
-    """The side of a collector that its inlet is on: right, left, back, front, or top when it is
-    inside its plan.
+def inlet_side(item: Collector | Apart) -> str:
+    """The side of a collector, or of what stands by itself of it, that its inlet is on: right,
+    left, back, front, or top when it is inside its plan.
     """
     sides = {
         name: (item.width / 2 * dx, item.depth / 2 * dy) for name, (dx, dy) in INLET_SIDES.items()

@@ -24,6 +24,42 @@ from grey_current.shop.values import (
     Value,
 )
 
+# The parts of a collector that may stand by themselves.
+PartName = Literal["separator", "filter"]
+PARTS: tuple[PartName, ...] = ("separator", "filter")
+
+
+class Apart(Value):
+    """How a collector's separator or filter stands by itself, joined to the fan by a hose.
+
+    Its middle lies (dx, dy) m from the fan's, to the fan's own right and back, so that both are
+    moved and turned as one.
+
+    Attributes:
+        bottom: How high over the floor (m) it stands; `turn` is besides the fan's own.
+        port: What its own ports are wide, and `inlet_dx`, `inlet_dy`, `inlet_height` where the one
+            is that ducts or the fan lead to, from its middle and its foot.
+        hose: How wide the hose to the fan is; None for as wide as the port.
+        length: How long that hose is (m); None for what the distance asks for.
+    """
+
+    dx: Place
+    dy: Place
+    turn: Turn = 0.0
+    bottom: Annotated[float, Field(ge=0, le=20, description="m")] = 0.0
+    width: Size
+    depth: Size
+    height: Size
+    port: Bore
+    inlet_dx: Place = 0.0
+    inlet_dy: Place = 0.0
+    inlet_height: Height
+    hose: Bore | None = None
+    length: Annotated[float, Field(gt=0, le=30, description="m")] | None = None
+    # Sides from which its bin is pulled or it is cleaned.
+    service: tuple[Side, ...] = ()
+    service_depth: Size = 0.6
+
 
 class Separator(Value):
     """A cyclone, drum lid or bucket: its loss (Pa) at an airflow (m³/s), and on which side of the
@@ -34,6 +70,8 @@ class Separator(Value):
     loss: Pressure
     at_airflow: Airflow
     placed: Literal["before the fan", "after the fan"] = "before the fan"
+    # None: it is part of the collector's own body.
+    apart: Apart | None = None
 
 
 class Filter(Value):
@@ -50,6 +88,8 @@ class Filter(Value):
     loading: Annotated[float, Field(ge=0, le=20, description="share")] = 0.0
     seasoned: Annotated[float, Field(ge=0, le=20, description="share")] = 2.0
     due: Annotated[float, Field(ge=0, le=20, description="share")] = 5.0
+    # None: it is part of the collector's own body.
+    apart: Apart | None = None
 
 
 class Motor(Value):
@@ -121,6 +161,24 @@ class Collector(Value):
     run_on: Annotated[float, Field(ge=0, le=600, description="s")] = 0.0
     # When it is bought.
     phase: PhaseNumber = 1
+
+    def apart(self, part: PartName) -> Apart | None:
+        """How its separator or filter stands by itself; None where it does not."""
+        item = self.separator if part == "separator" else self.filter
+        return None if item is None else item.apart
+
+    @property
+    def led_through(self) -> Apart | None:
+        """The separator that stands by itself before the fan: ducts come to it, not to the fan."""
+        item = self.separator
+        return item.apart if item is not None and item.placed == "before the fan" else None
+
+    @property
+    def duct_inlet(self) -> float:
+        """Inside diameter (m) of the port that ducts come to: the fan's, or that of a separator
+        which stands by itself before it.
+        """
+        return self.inlet if self.led_through is None else self.led_through.port
 
     @property
     def takes_air_away(self) -> bool:

@@ -198,7 +198,8 @@ def first_bore(project: Project, collector: Collector, how: Drawing) -> float:
     its inlet.
     """
     sold = next(
-        (s for s in reversed(pipe_sizes(project)) if s <= collector.inlet + 1e-3), collector.inlet
+        (s for s in reversed(pipe_sizes(project)) if s <= collector.duct_inlet + 1e-3),
+        collector.duct_inlet,
     )
     return how.diameter or sold
 

@@ -11,7 +11,7 @@ from typing import Any, Literal, TypeVar
 
 from grey_current.errors import InputError, RefusedEdit, ValueRefused
 from grey_current.shop.catalogue import collector_model, fitted, local_body, materials
-from grey_current.shop.collectors import Collector
+from grey_current.shop.collectors import PARTS, Apart, Collector, PartName
 from grey_current.shop.design_parts import LISTS
 from grey_current.shop.ducts import Gate, Point, Run, ends_of
 from grey_current.shop.limits import in_units, owned
@@ -19,7 +19,7 @@ from grey_current.shop.machines import Machine, MachineBody, ParkedPlace
 from grey_current.shop.model import Design, Project
 from grey_current.shop.names import called, capital
 from grey_current.shop.of_last import OfLast
-from grey_current.shop.places import distance
+from grey_current.shop.places import distance, standing
 from grey_current.shop.room import (
     ON_WALL,
     Beam,
@@ -205,8 +205,9 @@ def with_collector(project: Project, collector: str, model: str) -> Project:
 def moved(project: Project, element: str, dx: float, dy: float) -> Project:
     """The project with one element moved by (dx, dy) m; what is connected follows.
 
-    "saw/parked-1" is the saw's first parked place, "beam/end-2" one end of a beam. With a room go
-    the openings and outlets that are in no other room's walls.
+    "saw/parked-1" is the saw's first parked place, "beam/end-2" one end of a beam,
+    "cyclone/filter" what stands by itself of it. With a room go the openings and outlets that are
+    in no other room's walls.
     """
 
     def there(place: tuple[float, float]) -> tuple[float, float]:
@@ -220,6 +221,9 @@ def moved(project: Project, element: str, dx: float, dy: float) -> Project:
         place = places[int(part) - 1]
         places[int(part) - 1] = place.replaced(x=round(place.x + dx, 4), y=round(place.y + dy, 4))
         return changed(project, owner, parked=tuple(places))
+    named = part_of(project, element)
+    if named is not None:
+        return _part_moved(project, *named, dx, dy)
     owner, _, part = element.partition("/end-")
     item = project.element.get(owner)
     if part and isinstance(item, Beam):
@@ -237,6 +241,33 @@ def moved(project: Project, element: str, dx: float, dy: float) -> Project:
         settling = settled(project, project.element[element])
         return changed(project, element, **settling) if settling else project
     return project
+
+
+def part_of(project: Project, ref: str) -> tuple[Collector, PartName] | None:
+    """The collector and which part of it, standing by itself, a reference names ("cyclone/filter");
+    None for anything else.
+    """
+    owner, _, name = ref.partition("/")
+    item = project.collector.get(owner)
+    if item is None:
+        return None
+    return next(((item, part) for part in PARTS if part == name and item.apart(part)), None)
+
+
+def with_apart(project: Project, item: Collector, part: PartName, body: Apart | None) -> Project:
+    """The project with a separator or filter of a collector standing by itself so, or not."""
+    if part == "separator" and item.separator is not None:
+        return changed(project, item.id, separator=item.separator.replaced(apart=body))
+    return changed(project, item.id, filter=item.filter.replaced(apart=body))
+
+
+def _part_moved(project: Project, item: Collector, part: PartName, dx: float, dy: float) -> Project:
+    body = item.apart(part)
+    assert body is not None
+    # As the fan sees it, which may be turned.
+    right, back = standing(0.0, 0.0, -item.turn, dx, dy)
+    new = body.replaced(dx=round(body.dx + right, 4), dy=round(body.dy + back, 4))
+    return with_apart(project, item, part, new)
 
 
 def _with_its_openings_moved(project: Project, room: Room, there: Callable[[XY], XY]) -> Project:
@@ -406,6 +437,7 @@ def movable(project: Project, ident: str) -> bool:
     return (
         "/parked-" in ident
         or "/end-" in ident
+        or part_of(project, ident) is not None
         or isinstance(item, Machine | Collector | Point | Feature | Beam | Opening | Outlet | Room)
     )
 
@@ -429,6 +461,10 @@ def turned(project: Project, idents: Iterable[str], degrees: float) -> Project:
     wanted = list(idents)
     for ident in wanted:
         item = project.element.get(ident)
+        named = part_of(project, ident)
+        if named is not None and (body := named[0].apart(named[1])) is not None:
+            new = body.replaced(turn=(body.turn + degrees) % 360)
+            project = with_apart(project, *named, new)
         if isinstance(item, Machine | Collector) and not _carried(project, ident, wanted):
             project = changed(project, ident, turn=(item.turn + degrees) % 360)
     return project

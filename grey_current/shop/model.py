@@ -15,6 +15,7 @@ from pydantic import Field, model_validator
 from grey_current.air.needs import DesignCriterion
 from grey_current.errors import DuctworkError
 from grey_current.shop.build_plan import BuildPlan
+from grey_current.shop.collectors import PARTS, Collector
 from grey_current.shop.design_parts import LISTS, Parts
 from grey_current.shop.keep_plan import KeepPlan
 from grey_current.shop.laying import LayingChoices
@@ -141,6 +142,8 @@ class Project(Design):
         # A wall, corner, parked place or beam's end is counted within its owner, from 1.
         owner, _, part = element.partition("/")
         item = self.element.get(owner)
+        if isinstance(item, Collector) and part in PARTS:
+            return item if item.apart(part) is not None else None
         kind, _, number = part.rpartition("-")
         corners = len(item.outline) if isinstance(item, Room) else 0
         parked = len(getattr(item, "parked", ()))

@@ -10,6 +10,7 @@ import math
 from functools import cached_property
 
 from grey_current.shop.catalogue import materials
+from grey_current.shop.collectors import PARTS
 from grey_current.shop.duct_graph import AirPaths, far_end
 from grey_current.shop.ducts import Gate, Point, Run
 from grey_current.shop.machines import Machine, Pickup
@@ -76,6 +77,9 @@ class Names:
             return f"the end of {self._beam(item.id)}"
         if "/parked-" in element and item is not None:
             return f"the {item.name.lower()}'s parked place"
+        owner, _, part = element.partition("/")
+        if owner in self.project.collector and part in PARTS:
+            return f"the {item.name.lower()}'s {part}" if item is not None else element
         if element in {beam.id for beam in self.project.beams}:
             return self._beam(element)
         return f"the {getattr(item, 'name', element).lower()}"

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Sequence
+from functools import lru_cache
 from statistics import fmean
 
 from grey_current.shop.catalogue import materials
-from grey_current.shop.collectors import Collector
+from grey_current.shop.collectors import PARTS, Collector, PartName
 from grey_current.shop.design_parts import Parts
 from grey_current.shop.ducts import Run
 from grey_current.shop.machines import Machine
@@ -15,6 +16,11 @@ from grey_current.shop.machines import Machine
 XY = tuple[float, float]
 # A place in plan, and in space, m.
 XYZ = tuple[float, float, float]
+# What a part of a collector that stands by itself is joined to its fan with. Allowance.
+LEAD_HOSE = "ribbed-hose"
+# How much longer a hose between two parts of a collector is than straight, and m that it is at
+# least. Allowances.
+LEAD_SLACK, LEAST_LEAD = 1.25, 0.4
 # m from a collector's middle within which its inlet is on top.
 ON_TOP = 0.05
 
@@ -48,8 +54,81 @@ def position(project: Parts, ref: str) -> tuple[float, float, float]:
     return (*place, machine.bottom + pickup.height)
 
 
+def body_name(item: Machine | Collector, body: Machine | Collector) -> str:
+    """What a body is called: "Cyclone", or "Cyclone, filter" for what stands by itself of it."""
+    return item.name if body is item else f"{item.name}, {body.name.lower()}"
+
+
+def all_bodies(project: Parts) -> list[Machine | Collector]:
+    """Everything that stands on a footprint, parts of collectors that stand by themselves too."""
+    return [body for item in bodies(project) for body in own_bodies(item)]
+
+
+@lru_cache(maxsize=512)
+def stood_apart(item: Collector, name: PartName) -> Collector:
+    """The separator or filter of a collector that stands by itself, as a body in its own place.
+    Raises `ValueError` for one that does not.
+    """
+    part = item.apart(name)
+    if part is None:
+        raise ValueError(f"the {name} of {item.name} does not stand by itself")
+    kind = item.separator.kind if name == "separator" and item.separator else name
+    x, y = standing(item.x, item.y, item.turn, part.dx, part.dy)
+    own = {name: getattr(part, name) for name in _OWN}
+    turn = math.remainder(item.turn + part.turn, 360)
+    # The same id: it is never in its own collector's way.
+    changes = {**own, "x": x, "y": y, "turn": turn, "inlet": part.port, "host": None}
+    named = {"name": kind.capitalize(), "separator": None, "stand": 0.0}
+    return item.model_copy(update=changes | named)
+
+
+# What a part that stands by itself has of its own.
+_OWN = (
+    *("bottom", "width", "depth", "height", "inlet_dx", "inlet_dy", "inlet_height"),
+    *("service", "service_depth"),
+)
+
+
+def parts_apart(item: Machine | Collector) -> tuple[tuple[PartName, Collector], ...]:
+    """The parts of a collector that stand by themselves, each with its body."""
+    if not isinstance(item, Collector):
+        return ()
+    return tuple((name, stood_apart(item, name)) for name in PARTS if item.apart(name))
+
+
+def own_bodies(item: Machine | Collector) -> tuple[Machine | Collector, ...]:
+    """All bodies that something is made of: a collector's fan, and what stands by itself of it."""
+    return (item, *(body for _, body in parts_apart(item)))
+
+
+def lead_ends(item: Collector, name: PartName) -> tuple[XYZ, XYZ]:
+    """From where to where the hose goes between a part that stands by itself and the fan, m."""
+    there = stood_apart(item, name)
+    top = (there.x, there.y, there.bottom + there.height)
+    return top, _own_inlet(item)
+
+
+def lead_length(item: Collector, name: PartName) -> float:
+    """How long (m) that hose is: what is said, else what the distance asks for."""
+    part = item.apart(name)
+    if part is not None and part.length is not None:
+        return part.length
+    return max(math.dist(*lead_ends(item, name)) * LEAD_SLACK, LEAST_LEAD)
+
+
 def inlet_of(item: Collector) -> tuple[float, float, float]:
-    """Where a collector's inlet is: x, y and height in m."""
+    """Where ducts come to a collector: x, y and height in m."""
+    return _own_inlet(head_of(item))
+
+
+def head_of(item: Collector) -> Collector:
+    """The body that ducts come to: the fan's, or that of a separator which stands by itself before
+    it.
+    """
+    return item if item.led_through is None else stood_apart(item, "separator")
+
+
+def _own_inlet(item: Collector) -> XYZ:
     at = standing(item.x, item.y, item.turn, item.inlet_dx, item.inlet_dy)
     return (*at, item.bottom + item.inlet_height)
 
@@ -60,6 +139,7 @@ def outwards(item: Collector) -> tuple[float, float] | None:
     A round inlet beside the middle of a side comes in along the wall of the cyclone, at right
     angles to that side.
     """
+    item = head_of(item)
     dx, dy = item.inlet_dx, item.inlet_dy
     if math.hypot(dx, dy) < ON_TOP:
         return None

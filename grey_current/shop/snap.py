@@ -7,9 +7,10 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from grey_current.shop.collectors import Collector
+from grey_current.shop.edits import part_of
 from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
-from grey_current.shop.places import footprint
+from grey_current.shop.places import footprint, stood_apart
 from grey_current.shop.room import Feature, Room, walls_of
 
 Box = tuple[float, float, float, float]
@@ -27,6 +28,12 @@ def box_of(item: object) -> Box | None:
     return min(xs), min(ys), max(xs), max(ys)
 
 
+def _thing(project: Project, ident: str) -> object:
+    """What an id names; what stands by itself of a collector is a body of its own."""
+    named = part_of(project, ident)
+    return project.element.get(ident) if named is None else stood_apart(*named)
+
+
 def snapped(
     project: Project, idents: Iterable[str], dx: float, dy: float, reach: float, step: float
 ) -> tuple[float, float]:
@@ -37,7 +44,7 @@ def snapped(
     centres. Without anything near, the move is a whole number of `step`.
     """
     chosen = set(idents)
-    boxes = [b for b in (box_of(project.element.get(i)) for i in chosen) if b]
+    boxes = [b for b in (box_of(_thing(project, i)) for i in chosen) if b]
     if not boxes:
         return round(dx / step) * step, round(dy / step) * step
     left, low = min(b[0] for b in boxes), min(b[1] for b in boxes)

@@ -11,9 +11,10 @@ import math
 
 from grey_current.shop.corner_edits import corner_of, typed_corner
 from grey_current.shop.duct_edits import with_point_moved
-from grey_current.shop.edits import moved
+from grey_current.shop.edits import moved, part_of
 from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
+from grey_current.shop.places import stood_apart
 from grey_current.shop.room import Beam, Opening, Outlet, share_along, walls
 from grey_current.shop.room_edits import on_wall, slid_along
 from grey_current.shop.snap import box_of
@@ -77,6 +78,8 @@ def _here(project: Project, ref: str) -> XY | None:
         item = item.replaced(x=place.x, y=place.y, turn=place.turn)
     elif isinstance(item, Beam) and kind == "end":
         return item.start if number == "1" else item.end
+    elif (named := part_of(project, ref)) is not None:
+        item = stood_apart(*named)
     elif part:
         return None
     box = box_of(item)

@@ -16,9 +16,8 @@ from grey_current.design.flow.assess import assess
 from grey_current.design.flow.assessment import Assessment
 from grey_current.design.flow.fittings import fan_curve
 from grey_current.shop.catalogue import usual_separator
-from grey_current.shop.collector_edits import with_separator
+from grey_current.shop.collector_edits import with_separator, with_separator_in_place
 from grey_current.shop.collectors import Collector
-from grey_current.shop.edits import changed
 from grey_current.shop.model import Project
 from grey_current.shop.names import Names, capital
 from grey_current.shop.usual_prices import usual_price
@@ -156,7 +155,7 @@ def with_kind(project: Project, collector: str, kind: SeparatorKind) -> Project:
         return project
     own = usual_separator(item.model)
     if own is not None and own.kind == kind:
-        return changed(project, collector, separator=own)
+        return with_separator_in_place(project, collector, own)
     return with_separator(project, collector, kind)
 
 

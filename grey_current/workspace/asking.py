@@ -143,8 +143,10 @@ def sized_collector(workspace: Workspace) -> str | None:
     """The collector that the Collector stage is about: the selected one, else the first, if there
     is one.
     """
-    if workspace.selection in workspace.project.collector:
-        return workspace.selection
+    # What stands by itself of one is that collector's.
+    owner = (workspace.selection or "").partition("/")[0]
+    if owner in workspace.project.collector:
+        return owner
     return next(iter(workspace.project.collector), None)
 
 

@@ -293,6 +293,9 @@ class OpenProject:
         gone = self.selected
         if any("/parked-" in ident for ident in gone):
             self.edit("Delete the parked place", lambda p: edits.unparked(p, gone))
+        elif len(gone) == 1 and (named := edits.part_of(self.project, gone[0])) is not None:
+            # It is the collector's: it goes back onto its body.
+            self.edit("Stand it on the collector", lambda p: edits.with_apart(p, *named, None))
         elif gone and all("/" in ident for ident in gone):
             raise RefusedEdit(
                 called(self.project, gone[-1]), "deleting it alone", "delete the whole thing"

@@ -8,6 +8,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from grey_current.shop.model import Project
+from grey_current.shop.places import parts_apart
 
 
 @dataclass(frozen=True)
@@ -70,7 +71,8 @@ def _next_in_shop(project: Project, codes: frozenset[str]) -> str:
 
 def _machine_things(project: Project) -> list[str]:
     parked = [f"{m.id}/parked-{n + 1}" for m in project.machines for n in range(len(m.parked))]
-    return [*project.machine, *project.collector, *parked]
+    apart = [f"{c.id}/{part}" for c in project.collectors for part, _ in parts_apart(c)]
+    return [*project.machine, *project.collector, *apart, *parked]
 
 
 def _next_in_machines(project: Project, codes: frozenset[str]) -> str:

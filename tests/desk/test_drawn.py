@@ -13,7 +13,7 @@ from grey_current.design.flow.gates import gate_table
 from grey_current.design.flow.states import scenario_state
 from grey_current.shop import edits
 from grey_current.shop.fitting_edits import with_gate_on
-from grey_current.shop.places import position
+from grey_current.shop.places import position, stood_apart
 from grey_current.shop.room import FLAT, Beam, Underlay
 from tests.desk.conftest import begin_metric, do
 
@@ -211,3 +211,41 @@ def test_what_is_typed_is_read_back_while_it_is_typed(window, hands):
     assert label.text() == "" and window.workspace.project == before
     QTest.keyClick(editor, Qt.Key.Key_Return)
     assert label.style_name() == "bad" and "write a length" in label.text()
+
+
+def test_a_separator_stands_by_itself_is_dragged_turned_and_put_back(window, hands):
+    workspace = window.workspace
+    workspace.go("collector")
+    workspace.select("cyclone")
+    before = workspace.project
+    hands.choose("cyclone/separator-place", "by itself, with a hose")
+    body = stood_apart(workspace.project.collector["cyclone"], "separator")
+    # It is on the floor, named, and has a page of its own.
+    names = [shape.name for shape in window.floor.scene.collectors]
+    assert names == ["Cyclone", "Cyclone"] and window.floor.scene.collectors[0].lead
+    hands.click(body.x, body.y)
+    assert workspace.selection == "cyclone/separator"
+    page = window.inspector
+    assert page._page.sections[0].title == "Separator by itself" and page._open_now[
+        "Separator by itself"
+    ]
+    air = workspace.assessment.of_machine["saw"].worst.airflow
+    hands.type_into("cyclone/separator/length", "20'")
+    assert workspace.assessment.of_machine["saw"].worst.airflow < air
+    hands.type_into("cyclone/separator/length", "none")
+    assert workspace.assessment.of_machine["saw"].worst.airflow == pytest.approx(air)
+    hands.type_into("cyclone/separator/width", "wide")
+    assert "write a length" in page._complaints["cyclone/separator/width"].text()
+    hands.drag_from((body.x, body.y), (0.4, -0.3))
+    assert workspace.undo_label == "Move the cyclone's separator"
+    now = stood_apart(workspace.project.collector["cyclone"], "separator")
+    assert (now.x - body.x, now.y - body.y) == pytest.approx((0.4, -0.3), abs=0.25)
+    assert workspace.project.collector["cyclone"].x == before.collector["cyclone"].x
+    window.floor.setFocus()
+    hands.keys("R")
+    assert stood_apart(workspace.project.collector["cyclone"], "separator").turn != now.turn
+    do(window, "delete")
+    assert workspace.project.collector["cyclone"] == before.collector["cyclone"]
+    while workspace.undo_label:
+        hands.keys("Ctrl+Z")
+    assert workspace.project == before

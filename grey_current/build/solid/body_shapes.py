@@ -13,7 +13,7 @@ import shapely
 from grey_current.build.solid.mesh import Mesh, ball, cuboid, cylinder, prism, together, tube
 from grey_current.build.solid.tones import Tone
 from grey_current.design.space.solids import blocks
-from grey_current.shop.collectors import Collector
+from grey_current.shop.collectors import Collector, PartName
 from grey_current.shop.places import XY, XYZ
 from grey_current.shop.room import (
     FLAT,
@@ -40,12 +40,48 @@ USUAL_HEIGHT = 1.75
 
 @lru_cache(maxsize=256)
 def collector_shape(item: Collector) -> tuple[tuple[Tone, Mesh], ...]:
-    """A collector about its own foot: cone, drum and filter; fan with two bags; or a barrel."""
+    """A collector about its own foot: cone, drum and filter; fan with two bags; or a barrel.
+
+    What stands by itself of it has its own shape.
+    """
+    if item.apart("separator") is not None:
+        item = item.model_copy(update={"separator": None})
+    if item.apart("filter") is not None:
+        item = item.model_copy(update={"filter": item.filter.replaced(kind="none", apart=None)})
     if item.separator is not None and item.separator.kind in ("cyclone", "small cyclone"):
         return tuple(_cyclone(item))
     if item.height < BARREL:
         return tuple(_barrel(item))
     return tuple(_with_bags(item))
+
+
+@lru_cache(maxsize=64)
+def apart_shape(body: Collector, part: PartName, *, is_cone: bool) -> tuple[tuple[Tone, Mesh], ...]:
+    """A separator or filter that stands by itself, about its own foot: a drum with a cone or a lid
+    on it, or a cloth over a bag.
+    """
+    radius, top = min(body.width, body.depth) / 2, body.height
+    if part == "filter":
+        low = top * 0.35
+        return (
+            ("bin", cylinder(0, 0, 0.0, low, radius * 0.9)),
+            ("filter", cylinder(0, 0, low, top, radius)),
+        )
+    shapes: list[tuple[Tone, Mesh]]
+    if is_cone:
+        drum, cone = top * 0.4, top * 0.78
+        shapes = [
+            ("bin", cylinder(0, 0, 0.0, drum, radius)),
+            ("collector", cylinder(0, 0, drum, cone, radius * 0.3, radius * 0.75)),
+            ("collector", cylinder(0, 0, cone, top, radius * 0.75)),
+        ]
+    else:
+        drum = top * 0.9
+        shapes = [
+            ("bin", cylinder(0, 0, 0.0, drum, radius * 0.95)),
+            ("collector", cylinder(0, 0, drum, top, radius)),
+        ]
+    return (*shapes, *_inlet(body, (0.0, 0.0)))
 
 
 # m; what is no higher stands on the floor as one barrel.

@@ -13,6 +13,7 @@ import shapely
 import shapely.ops
 
 from grey_current.build.solid.body_shapes import (
+    apart_shape,
     beam_shape,
     collector_shape,
     feature_shape,
@@ -28,13 +29,26 @@ from grey_current.build.solid.tones import Tone
 from grey_current.build.steps import Step
 from grey_current.design.parts.assembly import Assembly, PlacedPart
 from grey_current.design.space.outlines import plan
+from grey_current.shop.collectors import Collector
 from grey_current.shop.machines import Machine, MachineBody
 from grey_current.shop.model import Project
-from grey_current.shop.places import XY, XYZ, bodies, footprint, hung_at, lies_over, position
+from grey_current.shop.places import (
+    XY,
+    XYZ,
+    all_bodies,
+    footprint,
+    hung_at,
+    lead_ends,
+    lies_over,
+    parts_apart,
+    position,
+)
 from grey_current.shop.room import FLAT, Opening, Room, ceiling_at, within
 
 # m that a thing goes up which stands in no room. Allowance.
 OUTSIDE = 2.4
+# m that the hose between a fan and what stands beside it rises over both. Allowance.
+LEAD_RISE = 0.12
 # m that a port stands out of its machine's body, where nothing else is there.
 PORT = 0.06
 # m from a wall and between places that are tried for the person; how much room one takes.
@@ -121,10 +135,27 @@ def standing_solids(project: Project) -> Iterator[Solid]:
     for item in project.collectors:
         for tone, mesh in collector_shape(item):
             yield Solid(item.id, tone, mesh.placed(item.x, item.y, item.turn, item.bottom))
+        yield from _parts_apart(item)
     at = person_place(project)
     if at is not None:
         for tone, mesh in person_shape(project.settings.tall):
             yield Solid("", tone, mesh.placed(*at, 0.0))
+
+
+def _parts_apart(item: Collector) -> Iterator[Solid]:
+    """What stands by itself of a collector, each with its hose over to the fan."""
+    for part, body in parts_apart(item):
+        is_cone = item.separator is not None and "cyclone" in item.separator.kind
+        own = body.model_copy(update={"x": 0.0, "y": 0.0, "turn": 0.0, "bottom": 0.0})
+        for tone, mesh in apart_shape(own, part, is_cone=is_cone):
+            yield Solid(item.id, tone, mesh.placed(body.x, body.y, body.turn, body.bottom))
+        known = item.apart(part)
+        assert known is not None
+        a, b = lead_ends(item, part)
+        # Up from the top, over in one sweep, and down to the fan.
+        high = max(a[2], b[2]) + LEAD_RISE
+        path = [a, (a[0], a[1], high), (b[0], b[1], high), b]
+        yield Solid(item.id, "hose", tube(path, (known.hose or known.port) / 2))
 
 
 @lru_cache(maxsize=512)
@@ -154,7 +185,7 @@ def person_place(project: Project) -> XY | None:
         return None
     room = project.rooms[0]
     outline = plan(room.outline)
-    taken = [plan(footprint(item)) for item in bodies(project)]
+    taken = [plan(footprint(item)) for item in all_bodies(project)]
     taken += [plan(f.outline) for f in project.features if f.kind not in FLAT and f.bottom < 2.0]
     free = outline.buffer(-ROOM).difference(shapely.union_all(taken).buffer(ROOM))
     if free.is_empty:

@@ -14,7 +14,7 @@ from grey_current.air.bank import Bank
 from grey_current.air.fan import FanCurve
 from grey_current.air.gas import Air
 from grey_current.air.network import Network
-from grey_current.air.pieces import Fan, Filter, Piece, ReturnOpening, Separator
+from grey_current.air.pieces import Fan, Piece
 from grey_current.air.solver import Solver
 from grey_current.air.tables import packed
 from grey_current.design.collector.estimate import rough_network
@@ -38,7 +38,6 @@ STRONG = 40_000.0
 WIDE = 20.0
 # Pulls over the whole range, pulls between two of them, and how often that is done.
 SCALES, FINER, ROUNDS = 20, 9, 4
-OWN_PIECES = (Fan, Separator, Filter, ReturnOpening)
 
 
 @dataclass(frozen=True)
@@ -149,10 +148,8 @@ def _from_ducts(
     project: Project, scenarios: Sequence[Scenario], network: Network
 ) -> list[Requirement]:
     """The requirements through ducts that are drawn, of the scenarios that this network serves."""
-    root, inlet = network.branches[0], project.collector[network.collector].inlet
-    kept = tuple(
-        p for p in root.pieces if p.source_id != network.collector or not isinstance(p, OWN_PIECES)
-    )
+    root, inlet = network.branches[0], project.collector[network.collector].duct_inlet
+    kept = tuple(p for p in root.pieces if not make.is_own(p, network.collector))
     # The collector is replaced by an ideal fan at its inlet, whose pressure is then what it must
     # do.
     bare = network.with_branches({0: replace(root, pieces=(*kept, _ideal(network.air, inlet)))})
@@ -195,7 +192,7 @@ def _estimated(
 
 def _rough(project: Project, scenario: Scenario, ref: str, collector: str | None) -> Requirement:
     air = shop_air(project)
-    inlet = project.collector[collector].inlet if collector else project.pickup[ref][1].port
+    inlet = project.collector[collector].duct_inlet if collector else project.pickup[ref][1].port
     network = rough_network(project, ref, collector, [_ideal(air, inlet)], air)
     needs = [need(project.pickup[ref][1], project.settings).airflow]
     asked = _Asked(scenario, np.ones(len(network.own_fans), dtype=bool), [0], needs, [ref])

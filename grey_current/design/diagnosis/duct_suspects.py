@@ -107,7 +107,7 @@ def mains(scene: Scene) -> Found:
         if item not in scene.collectors:
             continue
         bores = [scene.project.run[run].diameter for run in runs]
-        if min(bores, default=1.0) < item.inlet - 1e-3:
+        if min(bores, default=1.0) < item.duct_inlet - 1e-3:
             narrow = tuple(run for run in runs if scene.project.run[run].diameter == min(bores))
             says = f"The main is only {scene.display.diameter(min(bores))} wide"
             cures = (

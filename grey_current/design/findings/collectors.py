@@ -21,9 +21,12 @@ from grey_current.design.collector.small_ports import small_ports
 from grey_current.design.findings.finding import Finding, Found, Inspection, Rule
 from grey_current.design.flow.assessment import ScenarioAir
 from grey_current.design.flow.run_on import run_on
+from grey_current.design.space.ground import TALLER
 from grey_current.shop.collectors import Collector
 from grey_current.shop.edits import Change, changed
 from grey_current.shop.model import Project
+from grey_current.shop.places import body_name, parts_apart
+from grey_current.shop.stacking import top_of
 
 # Days between emptyings below which nobody keeps it up. Allowance.
 FEW_DAYS = 3.0
@@ -46,6 +49,7 @@ MOST_RUN_ON = 600.0
 
 
 def _height(inspection: Inspection, collector: Collector) -> Found:
+    yield from _parts_height(inspection, collector)
     display, found = inspection.display, fit(inspection.project, collector)
     if found.spare >= 0:
         return
@@ -69,6 +73,24 @@ def _height(inspection: Inspection, collector: Collector) -> Found:
         also=() if found.by == "ceiling" else (found.by,),
         remedies=tuple(remedies),
     )
+
+
+def _parts_height(inspection: Inspection, collector: Collector) -> Found:
+    """What stands by itself of a collector and is taller than what is over it."""
+    for _, body in parts_apart(collector):
+        high, above = top_of(body), inspection.space.height_over(body)
+        if high > above + TALLER:
+            say = inspection.display.length
+            yield Finding(
+                "too-tall",
+                "fault",
+                collector.id,
+                f"{body_name(collector, body)}: {say(high)} up at its top, but what is over it is "
+                f"{say(above)} up.",
+                high,
+                above,
+                remedies=("Move it to where the ceiling is higher, or choose a lower one.",),
+            )
 
 
 def _noise(inspection: Inspection, collector: Collector) -> Found:

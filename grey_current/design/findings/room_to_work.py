@@ -11,6 +11,7 @@ from grey_current.design.space.outlines import parked, plan, swing_outline, trac
 from grey_current.shop.arrangements import as_arranged
 from grey_current.shop.collectors import Collector
 from grey_current.shop.machines import Machine
+from grey_current.shop.places import body_name, own_bodies
 from grey_current.shop.room import HOT
 from grey_current.shop.stacking import top_of
 from grey_current.units import Display
@@ -60,15 +61,17 @@ def _places(inspection: Inspection, item: Machine | Collector) -> Found:
                     "other, choose that at It stands.",
                 ),
             )
-    if space.in_the_air(item):
-        yield Finding(
-            "in-the-air",
-            "warning",
-            item.id,
-            f"{item.name}: {display.length(item.bottom)} off the floor with nothing under it.",
-            item.bottom,
-            remedies=("Move it onto what it stands on, or set it on the floor.",),
-        )
+    for body in own_bodies(item):
+        if space.in_the_air(body):
+            yield Finding(
+                "in-the-air",
+                "warning",
+                item.id,
+                f"{body_name(item, body)}: {display.length(body.bottom)} off the floor with "
+                "nothing under it.",
+                body.bottom,
+                remedies=("Move it onto what it stands on, or set it on the floor.",),
+            )
     for feature in project.features:
         if feature.kind in HOT or feature.kind == "return-air grille":
             away = space.distance(item, feature)

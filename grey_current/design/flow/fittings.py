@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from dataclasses import replace
 from functools import lru_cache
 from typing import NamedTuple
 
@@ -16,12 +17,14 @@ from grey_current.air import fittings, laws, pieces
 from grey_current.air.gas import Air
 from grey_current.air.pieces import Piece, Straight
 from grey_current.shop.catalogue import FITS_OVER, materials
-from grey_current.shop.collectors import Collector, Filter
+from grey_current.shop.collectors import Apart, Collector, Filter, PartName, Separator
 from grey_current.shop.ducts import Gate, Point, Run
 from grey_current.shop.fans import Claim, CurvePoints
 from grey_current.shop.machines import Measured, Pickup
-from grey_current.shop.places import hung_at
+from grey_current.shop.places import LEAD_HOSE, hung_at, lead_ends, lead_length
 
+# What the ids of that hose's pieces have.
+OF_LEAD = "/fan-hose"
 # Share of the bore through which a cap leaks. Allowance.
 CAP_LEAK = 0.001
 # No gate is perfectly tight; keeps a branch behind a sealed gate computable.
@@ -266,7 +269,8 @@ def with_spacing(branch: Sequence[Piece], clear: float) -> tuple[tuple[Piece, ..
         made.append(piece)
         if isinstance(piece, Straight):
             clear += piece.length
-        if not isinstance(piece, FITTINGS):
+        # What a collector is joined together with has its own straight lengths.
+        if not isinstance(piece, FITTINGS) or OF_LEAD in piece.id:
             continue
         # Two 45s at one point are one turn: the second does not stand too near after the first.
         second_of_two = piece.id.endswith("elbow-2")
@@ -375,13 +379,53 @@ def collector(item: Collector, air: Air) -> tuple[Piece, ...]:
     """
     made = [fan_piece(item.id, fan_curve(item.fan, air), item.inlet)]
     if item.separator:
-        law = laws.QuadraticLoss(item.separator.loss / item.separator.at_airflow**2)
-        piece = pieces.Separator(f"{item.id}/separator", item.id, law, item.inlet)
-        made.insert(0 if item.separator.placed == "before the fan" else 1, piece)
+        made = _with_separator(item, item.separator, made)
+    if item.filter.apart:
+        made += _lead(item, "filter", item.filter.apart, from_fan=True)
     made.append(filter_piece(item.id, item.filter, item.inlet))
     if item.takes_air_away:
         made.append(_way_back(item))
     return tuple(made)
+
+
+def _with_separator(item: Collector, separator: Separator, fan: list[Piece]) -> list[Piece]:
+    """A fan with its separator before or after it, and the hose between them where that stands by
+    itself.
+    """
+    part = separator.apart
+    law = laws.QuadraticLoss(separator.loss / separator.at_airflow**2)
+    bore = item.inlet if part is None else part.port
+    piece = pieces.Separator(f"{item.id}/separator", item.id, law, bore)
+    if separator.placed == "before the fan":
+        lead = _lead(item, "separator", part, from_fan=False) if part else []
+        return [piece, *lead, *fan]
+    lead = _lead(item, "separator", part, from_fan=True) if part else []
+    return [*fan, *lead, piece]
+
+
+def _lead(item: Collector, name: PartName, part: Apart, *, from_fan: bool) -> list[Piece]:
+    """The hose between the fan and a part that stands by itself, along the air."""
+    bore, source = part.hose or part.port, f"{item.id}/{name}{OF_LEAD}"
+    rough = materials()[LEAD_HOSE].roughness
+    ends = (item.inlet, part.port) if from_fan else (part.port, item.inlet)
+    steps = (ends[0], bore), (bore, ends[1])
+    first, last = (
+        reducer(f"{source}/adapter-{number}", item.id, *step, rough, True)
+        for number, step in enumerate(steps, 1)
+    )
+    length, (a, b) = lead_length(item, name), lead_ends(item, name)
+    law = laws.Friction(length, bore, rough)
+    hose = pieces.CollectorHose(source, item.id, law, bore, to=name, length=length, roughness=rough)
+    bends = replace(hose_bends(source, length, math.dist(a, b), bore, rough), source_id=item.id)
+    return [piece for piece in (first, hose, bends, last) if piece is not None]
+
+
+def is_own(piece: Piece, collector: str) -> bool:
+    """Whether a piece belongs to a collector itself, and not to what leads to it."""
+    if piece.source_id != collector:
+        return False
+    own = (pieces.Fan, pieces.Separator, pieces.CollectorHose, pieces.Filter, pieces.ReturnOpening)
+    return isinstance(piece, own) or OF_LEAD in piece.id
 
 
 def _way_back(item: Collector) -> Piece:

@@ -17,7 +17,10 @@ from grey_current.units import Display
 NOT_COUNTED = {"fan", "entry"}
 # Kinds that belong to the collector as bought: listed, but not what one is told to mend first.
 GIVEN = {"separator"}
-GROUPS = {"hose_bend": "hose", "spacing": "elbow", "mitre": "elbow", "inlet_disturbance": "elbow"}
+GROUPS = {
+    **dict.fromkeys(("hose_bend", "collector_hose"), "hose"),
+    **dict.fromkeys(("spacing", "mitre", "inlet_disturbance"), "elbow"),
+}
 
 
 @dataclass(frozen=True)

@@ -20,6 +20,7 @@ PART_OF: dict[type[Piece], str] = {
     kinds.Entry: "intake",
     kinds.Hose: "hose",
     kinds.HoseBend: "hose",
+    kinds.CollectorHose: "hose",
     kinds.Duct: "straight pipe",
     kinds.Leakage: "straight pipe",
     kinds.Separator: "separator",

@@ -281,7 +281,7 @@ class Walk:
 
     def _root(self, first: Run) -> tuple[Piece, ...]:
         """Return the pieces of the collector itself, and what fits the first run to its inlet."""
-        own, inlet = self.collector.id, self.collector.inlet
+        own, inlet = self.collector.id, self.collector.duct_inlet
         step = make.reducer(f"{own}/adapter", own, first.diameter, inlet, roughness(first), True)
         collector = make.collector(self.collector, self.air)
         return (step, *collector) if step else tuple(collector)

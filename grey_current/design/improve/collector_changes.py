@@ -3,11 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import partial
 
 from grey_current.shop import edits
-from grey_current.shop.catalogue import catalogue, collector_model, usual_separator
-from grey_current.shop.collector_edits import SEPARATORS, with_filter, with_separator
-from grey_current.shop.collectors import Collector, Separator
+from grey_current.shop.apart_edits import with_part
+from grey_current.shop.catalogue import FITS_OVER, catalogue, collector_model, usual_separator
+from grey_current.shop.collector_edits import (
+    SEPARATORS,
+    with_filter,
+    with_separator,
+    with_separator_in_place,
+)
+from grey_current.shop.collectors import PARTS, Collector, Separator
 from grey_current.shop.edits import Change
 from grey_current.shop.model import Project
 
@@ -24,6 +31,7 @@ def collector_changes(project: Project, collector: str) -> Iterator[Change]:
     yield from larger_filter(item)
     yield from other_separators(item)
     yield from without_separator(item)
+    yield from wider_parts(item)
     yield from larger_models(item)
 
 
@@ -52,7 +60,7 @@ def other_separators(item: Collector) -> Iterator[Change]:
     usual = own or SEPARATORS[separator.kind]
     if resistance(separator) > 1.02 * resistance(usual):
         words = f"A {usual.kind} of the usual size for it"
-        yield Change(words, item.id, lambda p: edits.changed(p, item.id, separator=usual))
+        yield Change(words, item.id, lambda p: with_separator_in_place(p, item.id, usual))
     if own is not None:
         return
     lighter = {kind: each for kind, each in SEPARATORS.items() if kind != separator.kind}
@@ -69,6 +77,23 @@ def without_separator(item: Collector) -> Iterator[Change]:
             item.id,
             lambda p: with_separator(p, item.id, "none"),
         )
+
+
+def wider_parts(item: Collector) -> Iterator[Change]:
+    """Ports and hose as wide as the fan's inlet at what stands by itself; small kinds are sold with
+    theirs.
+    """
+    for part in PARTS:
+        body = item.apart(part)
+        kind = item.separator.kind if part == "separator" and item.separator else part
+        if body is None or kind in ("bucket", "small cyclone"):
+            continue
+        if min(body.port, body.hose or body.port) < item.inlet - FITS_OVER:
+            yield Change(
+                f"Ports and hose at the {kind} as wide as the fan's inlet",
+                item.id,
+                partial(with_part, collector=item.id, part=part, port=item.inlet, hose=None),
+            )
 
 
 def resistance(separator: Separator) -> float:

@@ -46,7 +46,7 @@ class FirstTree:
 
         Raises nothing.
         """
-        sizes = allowed_sizes(project, project.collector[self.collector].inlet)
+        sizes = allowed_sizes(project, project.collector[self.collector].duct_inlet)
         search = SizeSearch(project, self.runs, sizes)
         if not search.segments:
             return project

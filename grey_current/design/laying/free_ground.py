@@ -23,7 +23,7 @@ from grey_current.shop.ducts import Run
 from grey_current.shop.laying import LayingChoices
 from grey_current.shop.model import Project
 from grey_current.shop.person import head_room
-from grey_current.shop.places import footprint, inlet_of, outwards, position
+from grey_current.shop.places import footprint, head_of, inlet_of, outwards, position
 from grey_current.shop.room import HOT, Room, highest, lowest, roof
 
 # m between a duct and what it passes. Allowance.
@@ -143,7 +143,7 @@ def duct_ground(
     solid = shapely.union_all([shape for shape, kind in blocked if not (soft and kind == "window")])
     if project.laying.height in OFF_THE_FLOOR:
         # Where people walk they would stumble over it or walk into it.
-        beside = plan(footprint(collector)).buffer(AT_COLLECTOR)
+        beside = plan(footprint(head_of(collector))).buffer(AT_COLLECTOR)
         walked = space.ground.walked_ground.buffer(radius).difference(beside)
         solid = shapely.union_all([solid, walked])
     ducts = [shape for run in kept if (shape := _duct(project, run, height, radius)) is not None]
@@ -203,11 +203,11 @@ def _to_collector(project: Project, collector: Collector, rooms: list[Any]) -> A
     """The ground round a collector that stands elsewhere, and straight on into the rooms."""
     x, y, _ = inlet_of(collector)
     ahead = outwards(collector) or (0.0, 0.0)
-    reach = INLET_DIAMETERS * collector.inlet
+    reach = INLET_DIAMETERS * collector.duct_inlet
     straight = shapely.LineString([(x, y), (x + ahead[0] * reach, y + ahead[1] * reach)])
-    round_it = shapely.union_all([plan(footprint(collector)), straight]).convex_hull.buffer(
-        ROUND_INLET
-    )
+    round_it = shapely.union_all(
+        [plan(footprint(head_of(collector))), straight]
+    ).convex_hull.buffer(ROUND_INLET)
     inside = shapely.union_all(rooms)
     if inside.is_empty:
         return round_it

@@ -12,10 +12,10 @@ import shapely
 
 from grey_current.design.space.ground import FloorSpace
 from grey_current.design.space.lanes import Lane
-from grey_current.design.space.outlines import plan, strip_outline, track_outline
+from grey_current.design.space.outlines import ground_of, plan, strip_outline, track_outline
 from grey_current.shop.collectors import Collector
 from grey_current.shop.model import Project
-from grey_current.shop.places import footprint
+from grey_current.shop.places import footprint, own_bodies
 from grey_current.shop.stacking import top_of
 from grey_current.units import Display
 
@@ -44,7 +44,7 @@ def shortened(space: FloorSpace, item: Collector) -> list[Shortened]:
     """The machines whose boards a collector would be in the way of, the one that loses most first;
     `space` is the floor without it. Raises nothing.
     """
-    body, corners = plan(footprint(item)), footprint(item)
+    body, corners = ground_of(item), [c for each in own_bodies(item) for c in footprint(each)]
     found = []
     for machine in space.project.machines:
         lane = space.lane(machine)

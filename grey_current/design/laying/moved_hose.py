@@ -66,7 +66,7 @@ def _in_each_size(
     project: Project, collector: Collector, refs: list[str], length: float
 ) -> Iterator[Project]:
     for size in pipe_sizes(project):
-        if LEAST <= size <= collector.inlet + WIDER:
+        if LEAST <= size <= collector.duct_inlet + WIDER:
             yield added(project, hose_to(project, collector, refs, size, length, HOSE))
 
 
@@ -95,7 +95,7 @@ def length_to(project: Project, collector: Collector, ref: str, material: str) -
     way.
     """
     straight = math.dist(position(project, ref), position(project, collector.id)) * HOSE_SLACK
-    hose = hose_to(project, collector, [ref], collector.inlet, straight, material)
+    hose = hose_to(project, collector, [ref], collector.duct_inlet, straight, material)
     return max(straight, reach(added(project, hose), FloorSpace(project), hose, ref).needed)
 
 

@@ -27,14 +27,14 @@ from grey_current.design.laying.proposals import as_laid, quickly_laid, well_lai
 from grey_current.design.laying.sizes import allowed_sizes
 from grey_current.design.space.clashes import DuctSpace
 from grey_current.design.space.ground import FloorSpace
-from grey_current.design.space.outlines import plan, service_outline
+from grey_current.design.space.outlines import ground_of, plan, service_outline
 from grey_current.design.supply.circuits import worst_load
 from grey_current.errors import RefusedEdit
 from grey_current.shop.collectors import Collector
 from grey_current.shop.edits import removed
 from grey_current.shop.model import Project
 from grey_current.shop.names import Names
-from grey_current.shop.places import XY, bounds, footprint, inlet_of, position
+from grey_current.shop.places import XY, bounds, footprint, inlet_of, own_bodies, position
 from grey_current.shop.room import FLAT, walls, walls_of
 from grey_current.units import Display
 from grey_current.workers.pool import ALONE, Crew
@@ -325,7 +325,7 @@ class _Placing:
     @cached_property
     def _main(self) -> tuple[float, float]:
         """The level and the largest bore (m) of a main that may lead to it."""
-        bore = allowed_sizes(self.others, self.item.inlet)[-1]
+        bore = allowed_sizes(self.others, self.item.duct_inlet)[-1]
         return main_level(self.others, self.others.laying, bore), bore
 
     @cached_property
@@ -389,12 +389,13 @@ class _Placing:
         """Whether it fits there: free ground, height, and room on the sides from which it is
         served.
         """
-        if not free.contains(plan(footprint(item))):
+        if not free.contains(ground_of(item)):
             return False
         if any(
-            plan(service_outline(item, side)).difference(room).area
-            > 0.03 * item.width * item.service_depth
-            for side in item.service
+            plan(service_outline(body, side)).difference(room).area
+            > 0.03 * body.width * body.service_depth
+            for body in own_bodies(item)
+            for side in body.service
         ):
             return False
         return fit(self.others, item).spare >= 0

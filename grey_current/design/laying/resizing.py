@@ -82,7 +82,7 @@ def _resized(
             search = SizeSearch(
                 made,
                 mine,
-                allowed_sizes(made, item.inlet),
+                allowed_sizes(made, item.duct_inlet),
                 uniform,
                 should_continue=should_continue,
             )

@@ -75,7 +75,9 @@ class Grounds:
 
 def site(kept: Kept, collector: Collector, refs: Sequence[str], seed: int = 0) -> Site:
     """A site whose main is as wide as the inlet and the sizes allow."""
-    return Site(kept, collector, tuple(refs), allowed_sizes(kept.base, collector.inlet)[-1], seed)
+    return Site(
+        kept, collector, tuple(refs), allowed_sizes(kept.base, collector.duct_inlet)[-1], seed
+    )
 
 
 @dataclass(frozen=True)
@@ -182,7 +184,7 @@ def _grounds(
 def _least_bore(place: Site, ref: str) -> float:
     """The least bore (m) of a pickup's duct: the smallest size allowed that takes its port."""
     port = size_for_port(place.base, place.base.pickup[ref][1].port)
-    sizes = allowed_sizes(place.base, place.collector.inlet)
+    sizes = allowed_sizes(place.base, place.collector.duct_inlet)
     return next((size for size in sizes if size >= port - FITS_OVER), sizes[-1])
 
 

@@ -41,7 +41,7 @@ class VacuumForSmall:
         order = sorted(self.refs, key=lambda ref: (math.dist(position(made, ref), here), ref))
         needed = max(self.needed(made, ref) for ref in order)
         length = cut_length(made, needed / HOSE_SLACK)
-        return added(made, hose_to(made, self.vacuum, order, self.vacuum.inlet, length, HOSE))
+        return added(made, hose_to(made, self.vacuum, order, self.vacuum.duct_inlet, length, HOSE))
 
     def needed(self, project: Project, ref: str) -> float:
         """Length (m) of hose to one port, round what stands there; infinite where walls leave no

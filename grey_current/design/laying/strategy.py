@@ -240,7 +240,7 @@ class Laying:
 
     def _sizing(self, place: Site, made: Grounds, layout: Layout, strategy: Strategy) -> SizeSearch:
         project, new = built(place, made, layout)
-        sizes = allowed_sizes(project, place.collector.inlet)
+        sizes = allowed_sizes(project, place.collector.duct_inlet)
         return SizeSearch(
             project, new, sizes, strategy.uniform, should_continue=self.should_continue
         )

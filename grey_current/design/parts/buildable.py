@@ -147,7 +147,7 @@ def _end(project: Project, ref: str) -> tuple[XYZ, float]:
     """Where a port or an inlet is, and its bore (m)."""
     if ref in project.pickup:
         return position(project, ref), project.pickup[ref][1].port
-    return position(project, ref), project.collector[ref].inlet
+    return position(project, ref), project.collector[ref].duct_inlet
 
 
 def _changed_runs(before: Project, after: Project) -> Iterator[str]:

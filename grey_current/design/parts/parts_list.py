@@ -19,11 +19,12 @@ from grey_current.design.parts.takeoffs import Joints, Use, gate_uses, is_hose
 from grey_current.design.space.clashes import hangers
 from grey_current.shop.build_plan import ShopMade
 from grey_current.shop.catalogue import FITS_OVER, collector_key, usual_separator
+from grey_current.shop.collectors import PARTS, Collector
 from grey_current.shop.ducts import Run
 from grey_current.shop.fitting_sizes import fitting_sizes
 from grey_current.shop.hoses import cut_length
 from grey_current.shop.model import Project
-from grey_current.shop.places import distance
+from grey_current.shop.places import LEAD_HOSE, distance, lead_length
 
 # m of a run from which on it wants a hanger of its own. Allowance.
 LEAST_HUNG = 0.6
@@ -100,6 +101,7 @@ class PartsList:
             if collector.separator is not None and usual_separator(collector.model) is None:
                 kind = collector.separator.kind.replace(" ", "-")
                 yield Use(f"separator/{kind}", collector.id)
+            yield from _lead_uses(collector)
         # In the order in which a list is read: collectors, fittings, gates, pipe, hose and hangers.
         yield from self.joints.uses
         yield from self._couplings
@@ -165,6 +167,22 @@ class PartsList:
                 "earth-wire", run.id, (run.length or distance(self.project, run)) * EARTH_SLACK
             )
             yield Use("earth-clamp", run.id, 2)
+
+
+def _lead_uses(item: Collector) -> Iterator[Use]:
+    """The hoses between a fan and what stands by itself of it, with clamps and what goes between
+    ports of other sizes.
+    """
+    for name in PARTS:
+        part = item.apart(name)
+        if part is None:
+            continue
+        bore = part.hose or part.port
+        yield Use(hose_key(LEAD_HOSE, bore), item.id, lead_length(item, name))
+        yield Use(f"clamp/{mm(bore)}", item.id, 2)
+        for port in (part.port, item.inlet):
+            if abs(port - bore) >= FITS_OVER:
+                yield Use(f"adaptor/{mm(port)}-{mm(bore)}", item.id)
 
 
 def gathered(uses: Iterable[Use]) -> tuple[Part, ...]:

@@ -191,7 +191,7 @@ class Joints:
             if ref in self.project.pickup:
                 self._adapted(run, ref, self.project.pickup[ref][1].port)
             elif ref in self.project.collector:
-                self._adapted(run, ref, self.project.collector[ref].inlet)
+                self._adapted(run, ref, self.project.collector[ref].duct_inlet)
 
     def _adapted(self, run: Run, ref: str, port: float) -> None:
         """An adaptor where a port or an inlet is of another bore than the run."""

@@ -30,7 +30,7 @@ from grey_current.shop.ducts import Run
 from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
 from grey_current.shop.names import called
-from grey_current.shop.places import XYZ, bodies, footprint, lies_over, position
+from grey_current.shop.places import XYZ, bodies, footprint, head_of, lies_over, position
 from grey_current.shop.room import FLAT, OVERHEAD, Feature, Room, ceiling_at
 from grey_current.shop.stacking import stand_mates, table_of, top_of
 
@@ -240,6 +240,7 @@ class DuctSpace:
         """
         for end in run.ends:
             item = self.project.collector.get(end)
+            item = None if item is None else head_of(item)
             if (
                 item is None
                 or item.inlet_dx == item.inlet_dy == 0

@@ -13,7 +13,7 @@ import shapely
 from numpy.typing import NDArray
 
 from grey_current.design.space.clashes import duct_space
-from grey_current.design.space.outlines import plan
+from grey_current.design.space.outlines import ground_of
 from grey_current.shop.collectors import Collector
 from grey_current.shop.model import Project
 from grey_current.shop.places import footprint
@@ -38,7 +38,7 @@ class FreeGround:
 
     def without(self, item: Collector) -> FreeGround:
         """What is left of it where something stands now; lanes are looked at as they were."""
-        return FreeGround(self.unused, self.free, (*self.taken, plan(footprint(item))))
+        return FreeGround(self.unused, self.free, (*self.taken, ground_of(item)))
 
 
 def free_ground(project: Project) -> FreeGround:

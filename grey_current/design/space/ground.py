@@ -23,6 +23,7 @@ from grey_current.design.space.lanes import (
 from grey_current.design.space.outlines import (
     at_rest,
     beam_plan,
+    ground_of,
     parked,
     passage,
     plan,
@@ -36,7 +37,7 @@ from grey_current.shop.ducts import Run
 from grey_current.shop.machines import Machine, Side
 from grey_current.shop.model import Project
 from grey_current.shop.person import HEAD_ROOM, head_room
-from grey_current.shop.places import XY, bodies, footprint, position
+from grey_current.shop.places import XY, bodies, footprint, own_bodies, position
 from grey_current.shop.room import FLAT, Feature, Opening, Room, ceiling_at
 from grey_current.shop.stacking import (
     TOUCH,
@@ -441,13 +442,13 @@ class FloorSpace:
         return bool(inside) and top_of(guest) <= top_of(host) + TOUCH
 
     def in_the_air(self, item: Machine | Collector) -> bool:
-        """Whether something stands over the floor on nothing, in nothing and at no wall."""
+        """Whether a body stands over the floor on nothing, in nothing and at no wall."""
         if item.bottom <= TOUCH or (isinstance(item, Collector) and item.stands in ELSEWHERE):
             return False
         host = host_of(self.project, item)
         if host is not None and relation(host, item) == "in":
             return False
-        ground = _ground(item)
+        ground = plan(footprint(item))
         if ground.distance(self.walls_at(item.bottom)) < ON_WALL:
             return False
         return not any(
@@ -463,13 +464,13 @@ class FloorSpace:
         """
         if isinstance(item, Collector) and item.stands in ELSEWHERE:
             return False
-        return bool(_ground(item).difference(self.floor).area > 1e-3)
+        return bool(ground_of(item).difference(self.floor).area > 1e-3)
 
     def height_over(self, item: Machine | Collector) -> float:
         """Height (m) of the lowest ceiling over something's corners, or of a beam over it; infinite
         outside.
         """
-        corners, ground = footprint(item), _ground(item)
+        corners, ground = footprint(item), plan(footprint(item))
         over = [
             ceiling_at(room, corner)
             for room in self.project.rooms
@@ -488,7 +489,7 @@ class FloorSpace:
         there.
         """
         # Touching a wall is allowed; a square decimetre within it is not.
-        if _ground(place).difference(self.floor).area > 1e-3:
+        if ground_of(place).difference(self.floor).area > 1e-3:
             return "wall"
         mine = blocks(place)
         for body in self.bodies(place.id):
@@ -510,15 +511,23 @@ class FloorSpace:
         for item in bodies(self.project):
             if isinstance(item, Collector) and item.stands in ELSEWHERE:
                 continue
-            high = top_of(item) + (LID if isinstance(item, Collector) else 0.0)
-            if high > self.height_over(item) + TALLER:
-                found.add(Misplaced("tall", item.id, ""))
+            for body in own_bodies(item):
+                high = top_of(body) + (LID if isinstance(item, Collector) else 0.0)
+                if high > self.height_over(body) + TALLER:
+                    found.add(Misplaced("tall", item.id, "" if body is item else body.name))
             for side, other in self.service_blocked(item):
                 found.add(Misplaced("service", item.id, f"{side} {other}"))
         return frozenset(found)
 
     def service_blocked(self, machine: Machine | Collector) -> list[tuple[Side, str]]:
         """Service sides that are not free, each with what is in the way ("wall" for a wall)."""
+        return [
+            (side, other)
+            for body in own_bodies(machine)
+            for side, other in self._sides_blocked(body)
+        ]
+
+    def _sides_blocked(self, machine: Machine | Collector) -> list[tuple[Side, str]]:
         found: list[tuple[Side, str]] = []
         for side in machine.service:
             ground = plan(service_outline(machine, side))
@@ -539,13 +548,13 @@ class FloorSpace:
 
     def _over_it(self, guest: Machine | Collector, body: Block) -> bool:
         """Whether something stands under a solid for the most part: one reaches in below it."""
-        ground = _ground(guest)
+        ground = plan(footprint(guest))
         covered = body.shape.intersection(ground).area > 0.5 * ground.area
         return body.bottom >= top_of(guest) - TOUCH and bool(covered)
 
     def distance(self, item: Machine | Collector, feature: Feature) -> float:
         """Clear distance (m) on the floor between something and a feature."""
-        return float(_ground(item).distance(plan(feature.outline)))
+        return float(ground_of(item).distance(plan(feature.outline)))
 
     def within(self, outline: Iterable[XY], low: float = 0.0, high: float = HEAD_ROOM) -> list[str]:
         """Ids of what stands in an outline between two heights (m)."""
@@ -563,10 +572,6 @@ def walls_between(rooms: tuple[Room, ...], gaps: tuple[Opening, ...]) -> Any:
     """The walls as lines, with gaps where some openings are."""
     lines = shapely.union_all([plan(room.outline).boundary for room in rooms])
     return lines.difference(shapely.union_all([passage(o, rooms) for o in gaps])) if gaps else lines
-
-
-def _ground(item: Machine | Collector) -> Any:
-    return plan(footprint(item))
 
 
 def _stand_in_one_another(body: Block, others: Iterable[Block], least: float = 1e-4) -> bool:

@@ -5,7 +5,6 @@ What an edit leaves alone stays the very same value, so that most of a shop need
 
 from __future__ import annotations
 
-import itertools
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from typing import Any, Protocol
@@ -17,7 +16,7 @@ from grey_current.shop.design_parts import alike
 from grey_current.shop.ducts import Run, ends_of
 from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
-from grey_current.shop.places import bodies, bounds, footprint, position
+from grey_current.shop.places import bodies, bounds, footprint, own_bodies, position
 
 Body = Machine | Collector
 Box = tuple[float, float, float, float]
@@ -88,7 +87,7 @@ def _standing(project: Project, ident: str) -> Body:
 def _box(item: Body) -> Box:
     """Left, low, right and high edge of where something may stand, its parked places too, m."""
     places = [item, *(parked(item) if isinstance(item, Machine) else ())]
-    return bounds(itertools.chain.from_iterable(footprint(place) for place in places))
+    return bounds(c for place in places for body in own_bodies(place) for c in footprint(body))
 
 
 def _meets(box: Box, others: Iterable[Box]) -> bool:
@@ -143,7 +142,8 @@ def _body(item: Body) -> object:
 
 
 def _sizes(item: Collector) -> tuple[object, ...]:
-    return item.width, item.depth, item.bottom, item.height, item.stands, item.host
+    apart = (item.apart("separator"), item.apart("filter"))
+    return item.width, item.depth, item.bottom, item.height, item.stands, item.host, apart
 
 
 def _lying_otherwise(was: Project, project: Project) -> list[Run]:

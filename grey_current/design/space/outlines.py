@@ -11,7 +11,7 @@ import shapely
 
 from grey_current.shop.collectors import Collector
 from grey_current.shop.machines import Machine, Side
-from grey_current.shop.places import XY, standing
+from grey_current.shop.places import XY, footprint, own_bodies, standing
 from grey_current.shop.room import Beam, Opening, Room
 
 # m to both sides of a wall's line that an opening in it reaches.
@@ -35,6 +35,12 @@ def plan(outline: Iterable[XY]) -> Any:
 def _plan(outline: tuple[XY, ...]) -> Any:
     drawn = shapely.Polygon([(round(x, 6), round(y, 6)) for x, y in outline])
     return drawn if drawn.is_valid else shapely.make_valid(drawn)
+
+
+def ground_of(item: Machine | Collector) -> Any:
+    """The ground that something covers, with what stands by itself of it."""
+    grounds = [plan(footprint(body)) for body in own_bodies(item)]
+    return grounds[0] if len(grounds) == 1 else shapely.union_all(grounds)
 
 
 @lru_cache(maxsize=256)

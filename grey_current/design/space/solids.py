@@ -12,7 +12,7 @@ import shapely
 from grey_current.design.space.outlines import plan
 from grey_current.shop.collectors import Collector
 from grey_current.shop.machines import Machine
-from grey_current.shop.places import XY, footprint, standing
+from grey_current.shop.places import XY, footprint, own_bodies, standing
 from grey_current.shop.room import HOT, Feature
 from grey_current.shop.stacking import TOUCH, WING, table_of, top_of
 
@@ -47,7 +47,10 @@ def blocks(item: Machine | Collector | Feature) -> tuple[Block, ...]:
     if isinstance(item, Feature):
         return tuple(_of_feature(item))
     if isinstance(item, Collector):
-        return (Block(item.id, plan(footprint(item)), item.bottom, top_of(item)),)
+        return tuple(
+            Block(item.id, plan(footprint(body)), body.bottom, top_of(body))
+            for body in own_bodies(item)
+        )
     return tuple(_of_machine(item))
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import QPointF, Qt
 
 from grey_current.desk.floor.tool import Tool, on_body
+from grey_current.shop.edits import part_of
 
 
 class MachinesTool(Tool):
@@ -17,4 +18,5 @@ class MachinesTool(Tool):
         return on_body(self, spot)
 
     def draggable(self, ref: str) -> bool:
-        return ref in self.project.machine or ref in self.project.collector or "/parked-" in ref
+        known = ref in self.project.machine or ref in self.project.collector or "/parked-" in ref
+        return known or part_of(self.project, ref) is not None

@@ -110,13 +110,18 @@ def _paint_bodies(
         if near(body_box(machine.corners, view)):
             _paint_machine(painter, machine, view, p, selected)
     for collector in scene.collectors:
-        if near(body_box(collector.corners, view)):
+        if near(collector_box(collector, view)):
             _paint_collector(painter, collector, view, p, selected)
 
 
 def body_box(corners: Sequence[XY], view: View) -> QRectF:
     """The pixels that a machine or collector takes, ports and a thick edge included."""
     return view.polygon(corners).boundingRect().adjusted(-14, -14, 14, 14)
+
+
+def collector_box(collector: CollectorShape, view: View) -> QRectF:
+    """The pixels that a collector, or what stands by itself of it, takes with its hose."""
+    return body_box((*collector.corners, *collector.lead), view)
 
 
 def duct_box(duct: DuctShape, view: View) -> QRectF:
@@ -285,12 +290,25 @@ def _paint_collector(
 ) -> None:
     chosen = collector.collector in selected
     polygon = view.polygon(collector.corners)
+    if collector.lead:
+        a, b = (view.point(place) for place in collector.lead)
+        painter.setPen(QPen(p.ink, 2.4, Qt.PenStyle.DotLine))
+        painter.drawLine(a, b)
     _paint_body(painter, polygon, p, 1.8, chosen, collector.running, collector.hidden)
     centre = polygon.boundingRect().center()
     radius = collector.radius * view.scale
     painter.setPen(QPen(p.ink, 1.2))
     painter.setBrush(Qt.BrushStyle.NoBrush)
     painter.drawEllipse(centre, radius, radius)
+    if collector.part is not None:
+        # A cone looked into from above, or a cloth in folds.
+        if collector.part == "separator":
+            painter.drawEllipse(centre, radius / 3, radius / 3)
+        else:
+            for fold in map(math.radians, range(0, 180, 30)):
+                off = QPointF(radius * math.cos(fold), radius * math.sin(fold))
+                painter.drawLine(centre - off, centre + off)
+        return
     spiral = QPainterPath(centre)
     for i in range(1, 61):
         turn, r = i / 60 * 5 * math.pi, radius * i / 60

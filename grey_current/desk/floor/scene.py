@@ -20,11 +20,19 @@ from grey_current.design.space.lanes import REACH
 from grey_current.design.space.outlines import strip_outline
 from grey_current.design.space.reach_map import Strip
 from grey_current.shop.catalogue import materials
-from grey_current.shop.collectors import Collector
+from grey_current.shop.collectors import Collector, PartName
 from grey_current.shop.ducts import Run
 from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
-from grey_current.shop.places import XY, bridged, footprint, position, standing
+from grey_current.shop.places import (
+    XY,
+    bridged,
+    footprint,
+    lead_ends,
+    parts_apart,
+    position,
+    standing,
+)
 from grey_current.shop.room import highest
 from grey_current.shop.stacking import host_of, relation
 from grey_current.units import Display
@@ -100,7 +108,11 @@ class MachineShape:
 
 @dataclass(frozen=True)
 class CollectorShape:
-    """A collector: corners (m), name, whether it runs, its inlet, and whether it stands hidden."""
+    """A collector: corners (m), name, whether it runs, its inlet, and whether it stands hidden.
+
+    What stands by itself of one is a shape of its own: `part` says what it is, and `lead` where its
+    hose to the fan goes.
+    """
 
     collector: str
     corners: tuple[XY, ...]
@@ -109,6 +121,8 @@ class CollectorShape:
     inlet: XY
     radius: float
     hidden: bool = False
+    part: PartName | None = None
+    lead: tuple[XY, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -239,7 +253,7 @@ def _scene(project: Project, assessment: Assessment, scenario: ScenarioAir | Non
             _machine(assessment, machine, scenario)
             for machine in sorted(project.machines, key=_layer(project))
         ),
-        tuple(_collector(project, c, scenario) for c in project.collectors),
+        tuple(s for c in project.collectors for s in _collector(project, c, scenario)),
     )
 
 
@@ -382,12 +396,26 @@ def _wings(machine: Machine) -> Iterator[tuple[XY, XY]]:
             yield low, high
 
 
-def _collector(project: Project, item: Collector, scenario: ScenarioAir | None) -> CollectorShape:
+def _collector(
+    project: Project, item: Collector, scenario: ScenarioAir | None
+) -> Iterator[CollectorShape]:
     running = scenario is not None and item.id in scenario.systems
     inlet = position(project, item.id)[:2]
-    radius = min(item.width, item.depth) * 0.36
     hidden = _is_hidden(project, item)
-    return CollectorShape(item.id, footprint(item), item.name, running, inlet, radius, hidden)
+    for part, body in parts_apart(item):
+        lead = tuple(end[:2] for end in lead_ends(item, part))
+        yield CollectorShape(
+            f"{item.id}/{part}",
+            footprint(body),
+            body.name,
+            running,
+            inlet,
+            min(body.width, body.depth) * 0.36,
+            part=part,
+            lead=lead,
+        )
+    radius = min(item.width, item.depth) * 0.36
+    yield CollectorShape(item.id, footprint(item), item.name, running, inlet, radius, hidden)
 
 
 def _layer(project: Project) -> Callable[[Machine], tuple[bool, float]]:

@@ -19,7 +19,14 @@ from grey_current.desk.floor.labels import (
     placed_labels,
     placed_names,
 )
-from grey_current.desk.floor.paint import body_box, duct_box, gate_box, paint_floor, point_box
+from grey_current.desk.floor.paint import (
+    body_box,
+    collector_box,
+    duct_box,
+    gate_box,
+    paint_floor,
+    point_box,
+)
 from grey_current.desk.floor.scene import Emphasis, FloorScene
 from grey_current.desk.floor.view import View
 from grey_current.desk.theme import Palette
@@ -166,7 +173,7 @@ def _boxes(look: Look, labels: Iterable[Label]) -> Iterable[tuple[object, tuple[
     for machine in scene.machines:
         yield ("machine", machine.machine), (machine, body_box(machine.corners, view))
     for collector in scene.collectors:
-        yield ("collector", collector.collector), (collector, body_box(collector.corners, view))
+        yield ("collector", collector.collector), (collector, collector_box(collector, view))
     for ident in look.selected:
         point = scene.project.point.get(ident)
         if point is not None:

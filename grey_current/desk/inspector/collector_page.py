@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from grey_current.design.findings.finding import of_element
 from grey_current.desk.inspector import collector_choice, collector_parts, collector_place
+from grey_current.desk.inspector.apart_fields import apart_sections
 from grey_current.desk.inspector.fields import Fact, Item, Page, Section
 from grey_current.desk.inspector.laying_fields import place_question
 from grey_current.desk.inspector.place_fields import foot_field, place_fields, stand_fields
 from grey_current.shop.collectors import Collector
-from grey_current.shop.model import Project
+from grey_current.shop.edits import part_of
 from grey_current.spelling import localised
 from grey_current.units import Display
 from grey_current.workspace import asking
@@ -21,10 +22,11 @@ CAUTION = "Unplug before reaching in. Never grind metal through it."
 def stage_page(workspace: Workspace) -> Page | None:
     """The Collector stage's own page: of the collector that is looked at, or of the one to come."""
     chosen = workspace.selection
-    # Anything else that is selected has its own page.
-    if chosen is not None and chosen not in workspace.project.collector:
-        return None
     project = workspace.project
+    # Anything else that is selected has its own page; a part by itself is its collector's.
+    part = part_of(project, chosen or "")
+    if chosen is not None and chosen not in project.collector and part is None:
+        return None
     wanted = [*collector_choice.offered(workspace), *collector_choice.must(workspace)]
     item = project.collector.get(asking.sized_collector(workspace) or "")
     if item is None:
@@ -34,12 +36,13 @@ def stage_page(workspace: Workspace) -> Page | None:
         return Page("Collector", "", sections, found, CAUTION, answer)
     stands = (_place(workspace, item), *_standing(workspace, item))
     sections = (
+        *_chosen_part(workspace, item),
         *wanted,
         *_at_work(workspace, item),
         *stands,
         *collector_choice.separators(workspace, item.id),
         *collector_choice.other_kinds(workspace),
-        *_made_of(project, item),
+        *_made_of(workspace, item),
     )
     return _page(workspace, item, sections, collector_choice.served_answer(workspace))
 
@@ -47,10 +50,11 @@ def stage_page(workspace: Workspace) -> Page | None:
 def collector_page(workspace: Workspace, item: Collector) -> Page:
     """The page of a collector at any other stage."""
     sections = (
+        *_chosen_part(workspace, item),
         *_at_work(workspace, item),
         Section("Place", _place_fields(workspace, item)),
         *_standing(workspace, item),
-        *_made_of(workspace.project, item),
+        *_made_of(workspace, item),
     )
     return _page(workspace, item, sections, _work_answer(workspace, item))
 
@@ -94,10 +98,18 @@ def _standing(workspace: Workspace, item: Collector) -> tuple[Section, ...]:
     )
 
 
-def _made_of(project: Project, item: Collector) -> tuple[Section, ...]:
+def _chosen_part(workspace: Workspace, item: Collector) -> tuple[Section, ...]:
+    """The section of what stands by itself and is selected: it comes first."""
+    chosen = workspace.selection or ""
+    return tuple(s for s in apart_sections(workspace.project, item, chosen) if s.open_first)
+
+
+def _made_of(workspace: Workspace, item: Collector) -> tuple[Section, ...]:
+    project, chosen = workspace.project, workspace.selection or ""
     return (
         Section("Fan", collector_parts.fan(project, item)),
         Section("Separator, filter and bin", collector_parts.cleaning(project, item)),
+        *(s for s in apart_sections(project, item, chosen) if not s.open_first),
         Section("Body", collector_parts.body(project, item)),
     )
 

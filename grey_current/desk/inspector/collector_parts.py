@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from grey_current.air.needs import TRANSPORT_VELOCITY
+from grey_current.desk.inspector.apart_fields import place_choice
 from grey_current.desk.inspector.fields import (
     ChoiceField,
     Fact,
@@ -199,6 +200,7 @@ def cleaning(project: Project, item: Collector) -> tuple[Item, ...]:
                 edit=lambda p, v: edits.changed(p, ident, separator=separator.replaced(placed=v)),
             )
         )
+        items.append(place_choice(item, "separator"))
     items += [
         ChoiceField(
             f"{ident}/filter",
@@ -208,6 +210,7 @@ def cleaning(project: Project, item: Collector) -> tuple[Item, ...]:
             step="Change the filter",
             edit=lambda p, v: with_filter(p, ident, kind=v),
         ),
+        *(() if item.filter.kind == "none" else (place_choice(item, "filter"),)),
         *(() if item.filter.kind == "none" else _filter_fields(project, item)),
     ]
     if item.bin is not None:

@@ -70,7 +70,7 @@ def fit_section(workspace: Workspace, item: Collector) -> Section:
         items.append(Fact("", f"Or cut {display.length(found.cut)} off its stand."))
     straight = straight_before_inlet(project, item)
     if straight is not None:
-        wanted = INLET_DIAMETERS * item.inlet
+        wanted = INLET_DIAMETERS * item.duct_inlet
         state = "good" if straight >= wanted - 5e-3 else "short"
         items.append(
             Fact(

@@ -10,7 +10,7 @@ from grey_current.desk.floor.view import View
 from grey_current.desk.theme import Palette, font
 from grey_current.shop.catalogue import materials
 from grey_current.shop.model import Project
-from grey_current.shop.places import bodies, bounds, footprint, position
+from grey_current.shop.places import all_bodies, bounds, footprint, position
 from grey_current.workspace.offering import Offer
 
 # Pixels across and down of one picture, between two, and round what is drawn.
@@ -101,7 +101,7 @@ def paint_plan(painter: QPainter, project: Project, box: QRectF, p: Palette) -> 
         painter.drawPolygon(view.polygon(room.outline))
     painter.setPen(QPen(p.soft, 0.8))
     painter.setBrush(p.machine)
-    for item in bodies(project):
+    for item in all_bodies(project):
         painter.drawPolygon(view.polygon(footprint(item)))
     for run in project.runs:
         share = min(run.diameter / WIDEST, 1.0)
@@ -118,7 +118,7 @@ def paint_plan(painter: QPainter, project: Project, box: QRectF, p: Palette) -> 
 def _fitted(project: Project, box: QRectF) -> View:
     """The view in which all of a shop lies in the middle of a box of pixels."""
     places = [*project.corners]
-    for item in bodies(project):
+    for item in all_bodies(project):
         places += footprint(item)
     left, low, right, high = bounds(places)
     scale = min(box.width() / (right - left), box.height() / (high - low))
