@@ -37,6 +37,8 @@ from grey_current.units import Display
 ON_WALL, BEFORE = 0.7, 1.0
 # m along or up within which two places are not measured apart.
 LEAST_STEP = 0.05
+# m from a socket's middle to its edge, as it is drawn. Allowance.
+SOCKET = 0.04
 # m from a wall within which an opening is in it.
 IN_WALL = 0.05
 
@@ -155,6 +157,14 @@ def _things(project: Project, wall: Wall, free: Free) -> Iterator[Item]:
             if a > -LEAST_STEP and b < wall.length + LEAST_STEP:
                 yield rectangle(a, item.sill, b - a, item.head - item.sill, "machines")
                 yield from _name(item.name, (a, b), (item.sill, item.head), free)
+    for outlet in project.outlets:
+        place = outlet.x, outlet.y
+        if outlet.height is not None and abs(wall.off(place)) < IN_WALL:
+            at = wall.along(place)
+            if -LEAST_STEP < at < wall.length + LEAST_STEP:
+                yield Circle((at, outlet.height), SOCKET, "machines")
+                across, up = (at - SOCKET, at + SOCKET), (outlet.height, outlet.height + 0.2)
+                yield from _name(outlet.name, across, up, free)
     standing: list[tuple[Machine | Collector | Feature, tuple[XY, ...]]] = [
         *((item, footprint(item)) for item in all_bodies(project)),
         *((item, item.outline) for item in project.features if item.kind not in FLAT),

@@ -26,6 +26,9 @@ FeatureKind = Literal[
     "car",
     "finish store",
     "walkway",
+    "kept free",
+    "heated floor",
+    "air cleaner",
     "stove",
     "heater",
     "water heater",
@@ -37,7 +40,12 @@ FeatureKind = Literal[
 # Features that light dust or whose draught it must not disturb.
 HOT: frozenset[str] = frozenset({"stove", "heater", "water heater", "flue"})
 # Features that take no room above the floor; nothing that stands there is in their way.
-FLAT: frozenset[str] = frozenset({"hatch", "walkway", "return-air grille", "lamp", "no-duct area"})
+FLAT: frozenset[str] = frozenset(
+    {
+        *("hatch", "walkway", "kept free", "heated floor", "return-air grille", "lamp"),
+        "no-duct area",
+    }
+)
 # Features that are in the way of ducts alone.
 OVERHEAD: frozenset[str] = frozenset({"lamp", "no-duct area"})
 
@@ -112,11 +120,17 @@ class Feature(Value):
     host: Id | None = None
     # Whether it is not there now, but in another arrangement.
     away: bool = False
+    # The side of its outline that its doors or drawers open to, counted from 0, and how deep (m)
+    # the ground before that stays free; None: nothing opens.
+    front: Annotated[int, Field(ge=0, le=63)] | None = None
+    front_depth: Size = 0.6
 
     @model_validator(mode="after")
     def _has_a_thickness(self) -> Self:
         if self.kind not in FLAT and self.top is not None and self.bottom >= self.top:
             raise ValueError("its underside must lie lower than its top")
+        if self.front is not None and self.front >= len(self.outline):
+            raise ValueError("its front must be one of its sides")
         return self
 
 
@@ -135,13 +149,16 @@ class Circuit(Value):
 
 
 class Outlet(Value):
-    """A socket on a wall, on one of the circuits."""
+    """A socket on a wall, on one of the circuits; how high over the floor (m), where that is
+    said.
+    """
 
     id: Id
     name: Name
     x: Place
     y: Place
     circuit: Id
+    height: Height | None = None
 
 
 # How every PNG begins.

@@ -82,5 +82,6 @@ IN_THE_WAY = frozenset(
         "door-tracks",
         "walkway",
         "parked-in",
+        "front-blocked",
     }
 )

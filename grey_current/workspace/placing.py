@@ -108,6 +108,11 @@ SHOP_THINGS = (
     Placeable("feature", "stair", "Stair", 0.9, 2.2, None, about="Keep it free"),
     Placeable("feature", "hatch", "Hatch", 0.9, 1.2, 0.0, about="In the floor"),
     Placeable("feature", "walkway", "Walkway", 0.9, 2.0, 0.0, about="The way out"),
+    Placeable("feature", "kept free", "Kept free", 1.5, 1.5, 0.0, about="To assemble, to turn"),
+    Placeable("feature", "heated floor", "Heated floor", 3.0, 2.0, 0.0, about="No anchors"),
+    Placeable(
+        "feature", "air cleaner", "Air cleaner", 0.75, 0.6, 2.35, about="It hangs", bottom=2.05
+    ),
     Placeable("feature", "stove", "Stove", 0.6, 0.5, 0.9, about="Dust must not reach it"),
     Placeable("feature", "heater", "Heater", 0.6, 0.3, 1.6, about="Dust must not reach it"),
     Placeable(

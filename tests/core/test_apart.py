@@ -66,15 +66,13 @@ def test_what_the_hose_takes_by_hand():
         *("contraction", "collector_hose", "hose_bend", "expansion"),
         *("fan", "filter", "return_opening"),
     ]
-    index, hose = next((i, p) for i, p in own if isinstance(p, pieces.CollectorHose))
+    index = next(i for i, p in own if isinstance(p, pieces.CollectorHose))
     speed = system.airflow / (math.pi / 4 * 0.102**2)
     rough = materials()[LEAD_HOSE].roughness
     # Colebrook, by turns.
     factor, reynolds = 0.05, speed * 0.102 * system.network.air.density / 1.82e-5
     for _ in range(60):
-        factor = (
-            -2 * math.log10(rough / 0.102 / 3.7 + 2.51 / reynolds / math.sqrt(factor))
-        ) ** -2
+        factor = (-2 * math.log10(rough / 0.102 / 3.7 + 2.51 / reynolds / math.sqrt(factor))) ** -2
     pressure = system.network.air.density / 2 * speed**2
     assert system.losses[index] == pytest.approx(factor * 2.0 / 0.102 * pressure, rel=2e-3)
     bends = next(i for i, p in own if p.kind == "hose_bend")
@@ -114,7 +112,9 @@ def test_its_body_is_in_the_way_as_any_other(part):
     assert duct_space(out).ground.outside(out.collector["cyclone"])
     for changes, code in (({"height": 4.0}, "too-tall"), ({"bottom": 0.4}, "in-the-air")):
         high = edits.moved(with_part(made, "cyclone", part, **changes), f"cyclone/{part}", 1.5, -1)
-        found = [f for f in all_findings(high, assess(high)) if f.code == code and f.element == "cyclone"]
+        found = [
+            f for f in all_findings(high, assess(high)) if f.code == code and f.element == "cyclone"
+        ]
         assert any(body.name.lower() in f.message for f in found), code
 
 
@@ -209,7 +209,8 @@ def test_what_cannot_be_is_refused_in_a_sentence():
         with_part(made, "cyclone", "filter", width=1.0)
     for side in INLET_SIDES:
         turned = with_part_inlet(made, "cyclone", "separator", side)
-        assert inlet_side(turned.collector["cyclone"].apart("separator")) == side
+        part = turned.collector["cyclone"].apart("separator")
+        assert part is not None and inlet_side(part) == side
         x, y, _ = inlet_of(turned.collector["cyclone"])
         corners = footprint(stood_apart(turned.collector["cyclone"], "separator"))
         assert min(c[0] for c in corners) - 1e-6 <= x <= max(c[0] for c in corners) + 1e-6

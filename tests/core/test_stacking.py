@@ -79,6 +79,7 @@ def said(project):
     """What is said of things and where they stand: code and element."""
     places = {"overlap", "in-the-air", "under-ceiling", "too-tall", "service-blocked", "walkway"}
     codes = places | {"parked-in", "must-move", "lane-short", "lane-blocked"}
+    codes |= {"front-blocked", "hangs-low", "no-drilling", "outlet-hidden"}
     found = all_findings(project, assess(project))
     return {(f.code, f.element) for f in found if f.code in codes}
 
@@ -91,6 +92,54 @@ AIR = ("in-the-air", "tool")
 SHELF = thing("shelf", "rack", 1.0, 0.6, 0.35, 0.3)
 # What stands there, and what is wrong with it: nothing, or codes with their elements.
 PAIRS = {
+    # -- before what opens: side 0 of a thing is below it on the plan, 2 above
+    "machine before drawers": (
+        [CLOSED.replaced(front=0), body(y=1.8)],
+        {("front-blocked", "bench")},
+    ),
+    "machine behind drawers": ([CLOSED.replaced(front=0), body(y=3.2)], set()),
+    "machine before drawers that open the other way": (
+        [CLOSED.replaced(front=2), body(y=1.8)],
+        set(),
+    ),
+    "machine a step before drawers": (
+        [CLOSED.replaced(front=0, front_depth=0.4), body(y=1.4)],
+        set(),
+    ),
+    "vacuum under a cupboard's doors": ([CUPBOARD.replaced(front=0), vac(y=2.1)], set()),
+    "cyclone before a cupboard's doors": (
+        [CUPBOARD.replaced(front=0), vac(y=1.9).replaced(height=1.6, inlet_height=1.0)],
+        {("front-blocked", "cupboard")},
+    ),
+    "drawers to the wall": (
+        [CLOSED.replaced(front=0, outline=rectangle(2.2, 0.05, 1.6, 0.7))],
+        {("front-blocked", "bench")},
+    ),
+    # -- areas, and what hangs
+    "machine in an area kept free": (
+        [thing("area", "kept free", top=0.0, bottom=0.0), body()],
+        {("walkway", "area")},
+    ),
+    "machine beside it": ([thing("area", "kept free", top=0.0, bottom=0.0), body(y=3.2)], set()),
+    "vacuum on a heated floor": (
+        [thing("slab", "heated floor", top=0.0, bottom=0.0), vac()],
+        {("no-drilling", "vac")},
+    ),
+    "bench on a heated floor": ([thing("slab", "heated floor", top=0.0, bottom=0.0), BENCH], set()),
+    "air cleaner at the ceiling": ([thing("air", "air cleaner", top=2.35, bottom=2.05)], set()),
+    "air cleaner through the ceiling": (
+        [thing("air", "air cleaner", top=2.6, bottom=2.3)],
+        {("under-ceiling", "air")},
+    ),
+    "air cleaner where one walks": (
+        [thing("air", "air cleaner", top=2.0, bottom=1.7)],
+        {("hangs-low", "air")},
+    ),
+    "air cleaner over a bench": ([BENCH, thing("air", "air cleaner", top=2.0, bottom=1.7)], set()),
+    "cyclone under an air cleaner": (
+        [thing("air", "air cleaner", top=2.35, bottom=2.05), vac().replaced(height=1.6)],
+        set(),
+    ),
     # -- under
     "vacuum under a bench": ([BENCH, vac()], set()),
     "vacuum in a closed bench, unsaid": ([CLOSED, vac()], {("overlap", "vac")}),

@@ -226,9 +226,10 @@ def test_a_separator_stands_by_itself_is_dragged_turned_and_put_back(window, han
     hands.click(body.x, body.y)
     assert workspace.selection == "cyclone/separator"
     page = window.inspector
-    assert page._page.sections[0].title == "Separator by itself" and page._open_now[
-        "Separator by itself"
-    ]
+    assert (
+        page._page.sections[0].title == "Separator by itself"
+        and page._open_now["Separator by itself"]
+    )
     air = workspace.assessment.of_machine["saw"].worst.airflow
     hands.type_into("cyclone/separator/length", "20'")
     assert workspace.assessment.of_machine["saw"].worst.airflow < air

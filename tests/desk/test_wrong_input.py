@@ -7,12 +7,15 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QMenu
 
+from grey_current.design.space.apart_places import beside_its_fan
 from grey_current.desk.inspector.fields import ChoiceField, TextField
 from grey_current.desk.inspector.pages import page
-from grey_current.desk.inspector.unit_edit import group_signs
+from grey_current.desk.inspector.unit_edit import UnitEdit, group_signs
 from grey_current.desk.stages import STAGE_VIEWS, stage_page
 from grey_current.errors import DoubtfulInput, GreyCurrentError, InputError
-from grey_current.shop.edits import with_settings
+from grey_current.shop.collectors import PARTS
+from grey_current.shop.edits import changed_all, with_settings
+from grey_current.units import INCH, Display, parse_length
 from grey_current.workspace.workspace import Workspace
 from tests.core.laid_shops import garage
 from tests.core.shops import demo
@@ -53,6 +56,17 @@ def fields(workspace, kind):
                 yield from (item for item in section.items if isinstance(item, kind))
 
 
+def all_apart(project):
+    """The shop with separators and filters by themselves, drawers, and sockets at a height."""
+    for ident, item in project.collector.items():
+        parts = [part for part in PARTS if part == "filter" or item.separator is not None]
+        for part in parts:
+            project = beside_its_fan(project, ident, part)
+    benches = [thing.id for thing in project.features if thing.kind in ("bench", "rack")]
+    project = changed_all(project, benches, front=0)
+    return changed_all(project, [outlet.id for outlet in project.outlets], height=1.2)
+
+
 def without_quotes(text):
     """A sentence without what it quotes of the input."""
     return re.sub(r"“.*”|'.*' may", "…", text)
@@ -64,7 +78,7 @@ def without_quotes(text):
 )
 def test_no_field_answers_rubbish_with_anything_but_a_sentence(name, units):
     project = garage() if name == "garage" else demo(name)
-    workspace = Workspace(with_settings(project, units=units))
+    workspace = Workspace(with_settings(all_apart(project), units=units))
     asked, refused = set(), 0
     for item in fields(workspace, TextField):
         if (item.key, item.label) not in asked:
@@ -192,3 +206,20 @@ def test_what_is_half_typed_outlives_its_unit_and_a_name_is_no_figure(window, ha
     name = window.inspector.field("planer/name")
     assert name.displayText() == name.text() == workspace.project.machine["planer"].name
     assert not name.sign
+
+
+def test_no_length_is_torn_apart(qtbot):
+    """Every sixteenth up to two feet, every tenth up to three metres: the figure and the sign after
+    it are one value, which is read back as it was."""
+    for system, step, count in (("us", INCH / 16, 400), ("metric", 0.001, 3000)):
+        edit, display = UnitEdit(), Display(system)
+        qtbot.addWidget(edit)
+        for number in range(1, count, 7 if system == "metric" else 1):
+            length = number * step
+            said = display.length(length)
+            edit.show_field(
+                TextField("x", "X", said, step="", read=str, quantity="length", amount=length)
+            )
+            assert edit.text() == said
+            assert not edit.sign[:1].isdigit(), (said, edit.sign)
+            assert parse_length(edit.text(), system) == pytest.approx(length, abs=0.0006)

@@ -23,6 +23,7 @@ from grey_current.design.space.lanes import (
 from grey_current.design.space.outlines import (
     at_rest,
     beam_plan,
+    front_outline,
     ground_of,
     parked,
     passage,
@@ -41,6 +42,7 @@ from grey_current.shop.places import XY, bodies, footprint, own_bodies, position
 from grey_current.shop.room import FLAT, Feature, Opening, Room, ceiling_at
 from grey_current.shop.stacking import (
     TOUCH,
+    bottom_of,
     host_of,
     outline_of,
     relation,
@@ -58,11 +60,13 @@ TOUCHING, SILL = 0.01, 0.1
 # and m to a wall that it hangs on. Allowances.
 BORNE, BEARS, ON_WALL = 0.03, 0.2, 0.1
 # Things that people pass over, so that nothing may stand there.
-PASSED = ("walkway", "hatch", "stair")
+PASSED = ("walkway", "hatch", "stair", "kept free")
 # Where a collector stands out of these rooms: nothing in them is in its way, nor it in theirs.
 ELSEWHERE = ("next room", "outdoors")
 
 
+# The share of the ground before a front that may be taken: one reaches past a corner. Allowance.
+BLOCKS = 0.05
 # m kept over a collector for its lid, and m by which something may be taller than is said.
 # Allowances.
 LID, TALLER = 0.05, 0.01
@@ -288,8 +292,11 @@ class FloorSpace:
 
     @cached_property
     def swept_ground(self) -> Any:
-        """The ground that must stay free to pass: doors' swings, walkways, stairs and hatches."""
+        """The ground that must stay free to pass: doors' swings, walkways, stairs and hatches, and
+        before what opens.
+        """
         swept = [plan(outline) for o in self.project.openings if (outline := swing_outline(o))]
+        swept += [plan(outline) for f in self.project.features if (outline := front_outline(f))]
         return shapely.union_all(
             [*swept, *(plan(f.outline) for f in self.project.features if f.kind in PASSED)]
         )
@@ -470,19 +477,7 @@ class FloorSpace:
         """Height (m) of the lowest ceiling over something's corners, or of a beam over it; infinite
         outside.
         """
-        corners, ground = footprint(item), plan(footprint(item))
-        over = [
-            ceiling_at(room, corner)
-            for room in self.project.rooms
-            if plan(room.outline).intersects(ground)
-            for corner in corners
-        ]
-        over += [
-            beam.underside
-            for beam in self.project.beams
-            if beam_plan(beam).intersection(ground).area > 1e-3
-        ]
-        return min(over, default=math.inf)
+        return self.height_over_ground(footprint(item))
 
     def parked_in(self, place: Machine) -> str | None:
         """What a machine at a parked place would stand in: "wall" or an id; None when it has room
@@ -517,7 +512,54 @@ class FloorSpace:
                     found.add(Misplaced("tall", item.id, "" if body is item else body.name))
             for side, other in self.service_blocked(item):
                 found.add(Misplaced("service", item.id, f"{side} {other}"))
+        for feature in self.project.features:
+            blocked = self.front_blocked(feature)
+            if blocked is not None:
+                found.add(Misplaced("service", feature.id, f"front {blocked}"))
         return frozenset(found)
+
+    def front_blocked(self, feature: Feature) -> str | None:
+        """What stands before the doors or drawers of something ("wall" for a wall), at their
+        height; None where they open.
+        """
+        outline = front_outline(feature)
+        if not outline or feature.away:
+            return None
+        ground = plan(outline)
+        if ground.difference(self.floor).area > BLOCKS * ground.area:
+            return "wall"
+        # What hangs opens over what is lower; before a bench one stands.
+        low = max(bottom_of(feature), SILL)
+        high = max(min(top_of(feature), HEAD_ROOM), low + SILL)
+        return next(
+            (
+                body.ident
+                for body in self.bodies()
+                if body.ident != feature.id
+                and body.meets(low, high)
+                and body.shape.intersection(ground).area > BLOCKS * ground.area
+            ),
+            None,
+        )
+
+    def height_over_ground(self, outline: Iterable[XY]) -> float:
+        """Height (m) of the lowest ceiling over some ground's corners, or of a beam over it;
+        infinite outside.
+        """
+        corners = tuple(outline)
+        ground = plan(corners)
+        over = [
+            ceiling_at(room, corner)
+            for room in self.project.rooms
+            if plan(room.outline).intersects(ground)
+            for corner in corners
+        ]
+        over += [
+            beam.underside
+            for beam in self.project.beams
+            if beam_plan(beam).intersection(ground).area > 1e-3
+        ]
+        return min(over, default=math.inf)
 
     def service_blocked(self, machine: Machine | Collector) -> list[tuple[Side, str]]:
         """Service sides that are not free, each with what is in the way ("wall" for a wall)."""

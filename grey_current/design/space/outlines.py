@@ -12,7 +12,7 @@ import shapely
 from grey_current.shop.collectors import Collector
 from grey_current.shop.machines import Machine, Side
 from grey_current.shop.places import XY, footprint, own_bodies, standing
-from grey_current.shop.room import Beam, Opening, Room
+from grey_current.shop.room import Beam, Feature, Opening, Room, area, walls
 
 # m to both sides of a wall's line that an opening in it reaches.
 HOLE = 0.12
@@ -82,6 +82,18 @@ def service_outline(machine: Machine | Collector, side: Side) -> list[XY]:
     x0, y0, x1, y1 = boxes[side]
     corners = ((x0, y0), (x1, y0), (x1, y1), (x0, y1))
     return [standing(machine.x, machine.y, machine.turn, dx, dy) for dx, dy in corners]
+
+
+def front_outline(item: Feature) -> list[XY]:
+    """The ground before the doors or drawers of something, m; empty where nothing opens."""
+    if item.front is None:
+        return []
+    a, b = walls(item.outline)[item.front]
+    far = math.dist(a, b) or 1.0
+    # Outwards lies right of a side where the corners go round anticlockwise.
+    out = item.front_depth / far * (1 if area(item.outline) > 0 else -1)
+    away = ((b[1] - a[1]) * out, -(b[0] - a[0]) * out)
+    return [a, b, (b[0] + away[0], b[1] + away[1]), (a[0] + away[0], a[1] + away[1])]
 
 
 def swing_outline(opening: Opening, steps: int = 8) -> list[XY]:

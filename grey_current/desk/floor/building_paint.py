@@ -11,7 +11,7 @@ from collections.abc import Sequence
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QPainter, QPainterPath, QPen, QPixmap
 
-from grey_current.design.space.outlines import swing_outline, track_outline
+from grey_current.design.space.outlines import front_outline, swing_outline, track_outline
 from grey_current.desk.floor.view import View, readable
 from grey_current.desk.theme import Palette, faded, font
 from grey_current.shop.corner_edits import corner_of
@@ -27,8 +27,14 @@ FILLS = {
     "chimney": Qt.BrushStyle.BDiagPattern,
     "post": Qt.BrushStyle.SolidPattern,
     "walkway": Qt.BrushStyle.FDiagPattern,
+    "heated floor": Qt.BrushStyle.HorPattern,
     "return-air grille": Qt.BrushStyle.VerPattern,
 }
+# Drawn with a broken edge: it takes no room on the floor, or hangs over it.
+DASHED = (
+    *("walkway", "kept free", "heated floor", "hatch", "no-duct area", "cupboard"),
+    "air cleaner",
+)
 
 
 def wall_width(view: View) -> float:
@@ -192,7 +198,7 @@ def _paint_feature(
     painter: QPainter, feature: Feature, view: View, p: Palette, chosen: bool
 ) -> None:
     polygon = view.polygon(feature.outline)
-    dashed = feature.away or feature.kind in ("walkway", "hatch", "no-duct area", "cupboard")
+    dashed = feature.away or feature.kind in DASHED
     style = Qt.PenStyle.DashLine if dashed else Qt.PenStyle.SolidLine
     hot = feature.kind in HOT
     if chosen:
@@ -210,6 +216,7 @@ def _paint_feature(
     else:
         painter.setBrush(QBrush(faded(p.starved, 90) if hot else faded(p.faint, 130), fill))
     painter.drawPolygon(polygon)
+    _paint_front(painter, feature, view, p, chosen)
     box = polygon.boundingRect()
     painter.setPen(QPen(p.faint, 1))
     if feature.kind == "hatch":
@@ -224,6 +231,19 @@ def _paint_feature(
             else:
                 x = box.left() + box.width() * i / steps
                 painter.drawLine(QPointF(x, box.top()), QPointF(x, box.bottom()))
+
+
+def _paint_front(painter: QPainter, feature: Feature, view: View, p: Palette, chosen: bool) -> None:
+    """The side that doors or drawers open to, and the ground before it while it is looked at."""
+    if feature.front is None:
+        return
+    a, b = (view.point(place) for place in walls(feature.outline)[feature.front])
+    painter.setPen(QPen(p.accent if chosen else p.soft, 4, Qt.PenStyle.DotLine))
+    painter.drawLine(a, b)
+    if chosen:
+        painter.setPen(QPen(p.accent, 1, Qt.PenStyle.DashLine))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawPolygon(view.polygon(front_outline(feature)))
 
 
 def paint_wall_lengths(

@@ -24,6 +24,7 @@ from grey_current.shop.names import capital
 from grey_current.shop.places import lead_length
 from grey_current.units import Display, parse_length
 
+WHERE: dict[PartName, str] = {"separator": "The separator is", "filter": "The filter is"}
 BY_ITSELF = "by itself, with a hose"
 AS_FAR = "as far as it is"
 
@@ -39,7 +40,7 @@ def place_choice(item: Collector, part: PartName) -> ChoiceField:
 
     return ChoiceField(
         f"{item.id}/{part}-place",
-        f"The {part} is",
+        WHERE[part],
         now,
         (("on it", "on the collector"), ("apart", BY_ITSELF)),
         step=f"Move the {part}",

@@ -7,6 +7,7 @@ from __future__ import annotations
 import math
 
 from grey_current.desk.inspector.fields import (
+    NOTHING,
     ActionField,
     ChoiceField,
     Fact,
@@ -29,7 +30,8 @@ from grey_current.desk.inspector.place_fields import (
 from grey_current.shop import edits, room_edits
 from grey_current.shop.arrangements import MOVED_ABOUT
 from grey_current.shop.model import Project
-from grey_current.shop.room import FLAT, OVERHEAD, Beam, Circuit, Feature, Opening, Outlet
+from grey_current.shop.places import XY, middle_of
+from grey_current.shop.room import FLAT, OVERHEAD, Beam, Circuit, Feature, Opening, Outlet, walls
 from grey_current.shop.typed_places import origin
 from grey_current.shop.underlays import with_underlay, with_underlay_wide
 from grey_current.units import Display, parse_length
@@ -48,7 +50,9 @@ CEILING = "up to the ceiling"
 
 
 # What may begin over the floor.
-HANGING = OVERHEAD | {"bench", "rack", "cupboard"}
+HANGING = OVERHEAD | {"bench", "rack", "cupboard", "air cleaner"}
+# What may have doors or drawers.
+OPENS = frozenset({"bench", "rack", "cupboard", "finish store"})
 
 
 def opening_fields(project: Project, item: Opening) -> tuple[Section, ...]:
@@ -110,6 +114,7 @@ def feature_fields(project: Project, item: Feature) -> tuple[Section, ...]:
         ),
         *(() if item.kind in FLAT - OVERHEAD else (_top_field(project, item),)),
         *((_bottom_field(project, item),) if item.kind in HANGING else ()),
+        *(_front_fields(project, item) if item.kind in OPENS else ()),
         *place_fields(project, item.id),
         *(() if item.kind in FLAT else stand_fields(project, item)),
         *(
@@ -125,6 +130,40 @@ def feature_fields(project: Project, item: Feature) -> tuple[Section, ...]:
         ),
     )
     return (Section(item.kind.capitalize(), items),)
+
+
+def _front_fields(project: Project, item: Feature) -> tuple[Item, ...]:
+    """To which side its doors or drawers open, and how deep the ground before them stays free."""
+    options = [("", "nothing")]
+    for number, (a, b) in enumerate(walls(item.outline)):
+        options.append((str(number), _side_of(item, ((a[0] + b[0]) / 2, (a[1] + b[1]) / 2))))
+    side = ChoiceField(
+        f"{item.id}/front",
+        "Opens to",
+        "" if item.front is None else str(item.front),
+        tuple(options),
+        step="Change where it opens to",
+        edit=lambda p, v: edits.changed(p, item.id, front=int(v) if v else None),
+    )
+    if item.front is None:
+        return (side,)
+    depth = length_field(
+        project,
+        f"{item.id}/front-depth",
+        "Free before it",
+        item.front_depth,
+        edit=lambda p, v: edits.changed(p, item.id, front_depth=v),
+    )
+    return (side, depth)
+
+
+def _side_of(item: Feature, middle: XY) -> str:
+    """Where a side of something lies on the plan."""
+    cx, cy = middle_of(item.outline)
+    dx, dy = middle[0] - cx, middle[1] - cy
+    if abs(dx) > abs(dy):
+        return "the right" if dx > 0 else "the left"
+    return "above, on the plan" if dy > 0 else "below, on the plan"
 
 
 def _top_field(project: Project, item: Feature) -> TextField:
@@ -242,6 +281,26 @@ def underlay_section(project: Project) -> tuple[Section, ...]:
     return (Section("The plan underneath", items),)
 
 
+def _outlet_height(project: Project, item: Outlet) -> TextField:
+    units = project.settings.units
+    say = Display(units).length
+
+    def read(text: str) -> float | None:
+        return None if text.strip().lower() in NOTHING else parse_length(text, units, "Height")
+
+    return TextField(
+        f"{item.id}/height",
+        "Height",
+        "not said" if item.height is None else say(item.height),
+        step="Change the height",
+        read=read,
+        edit=lambda p, v: edits.changed(p, item.id, height=v),
+        say=lambda v: "not said" if v is None else say(v),
+        quantity="length",
+        amount=item.height,
+    )
+
+
 def outlet_fields(project: Project, item: Outlet) -> tuple[Section, ...]:
     """An outlet: its place, and the circuit that it is on."""
     circuit: Circuit = project.element[item.circuit]
@@ -250,6 +309,7 @@ def outlet_fields(project: Project, item: Outlet) -> tuple[Section, ...]:
     items = (
         name_field(item.id, item.name),
         *place_fields(project, item.id),
+        _outlet_height(project, item),
         ChoiceField(
             f"{item.id}/circuit",
             "Circuit",

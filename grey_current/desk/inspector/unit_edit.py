@@ -14,7 +14,8 @@ from grey_current.desk.inspector.fields import Page, TextField
 from grey_current.unit_choices import FEET_AND_INCHES, InUnit, in_each_unit
 
 # A figure with a sign after it: "6.00 m", "-5 °C", "1,200 CFM", "0.5 %".
-FIGURE = re.compile(r"(-?[\d.,]+) (\S.{0,8})")
+# No unit begins with a figure: 11 13/16" is one value.
+FIGURE = re.compile(r"(-?[\d.,]+) ([^\s\d].{0,8})")
 BARE = re.compile(r"-?[\d.,]+")
 METRES = "m"
 # Pixels between a figure and its unit.
