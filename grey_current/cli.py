@@ -37,7 +37,18 @@ GROUPS = (
     Group(
         "cli_design",
         "add_design",
-        ("check", "gates", "help-most", "compare", "size", "propose", "sizes", "places", "schema"),
+        (
+            "check",
+            "gates",
+            "help-most",
+            "compare",
+            "size",
+            "propose",
+            "sizes",
+            "places",
+            "next",
+            "schema",
+        ),
     ),
     Group("cli_why", "add_why", ("why", "reasons")),
     Group(

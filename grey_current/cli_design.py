@@ -33,12 +33,20 @@ from grey_current.design.improve.ranking import (
 )
 from grey_current.design.improve.shop_search import shop_improvements
 from grey_current.design.laying.first_tree import sizing_for
+from grey_current.design.laying.next_machine import next_machines
 from grey_current.design.laying.places import where_to_stand
 from grey_current.design.laying.proposals import propose
 from grey_current.design.laying.resizing import resized
 from grey_current.design.words import served_words
 from grey_current.errors import InputError
-from grey_current.files import check_report, help_report, laying_report, project_file, size_report
+from grey_current.files import (
+    check_report,
+    help_report,
+    laying_report,
+    next_report,
+    project_file,
+    size_report,
+)
 from grey_current.shop.ducts import Gate, Point, Run
 from grey_current.shop.kept_designs import find
 from grey_current.shop.model import Project
@@ -63,7 +71,8 @@ EXAMPLES = """\
   grey-current compare loft.greycurrent.json              the designs kept in the file, side by side
   grey-current propose loft.greycurrent.json -o laid      whole layouts, saved in a folder
   grey-current sizes loft.greycurrent.json                sizes for the ducts as they are drawn
-  grey-current places loft.greycurrent.json               where the collector should stand"""
+  grey-current places loft.greycurrent.json               where the collector should stand
+  grey-current next loft.greycurrent.json                 which main suits the next machines too"""
 
 
 def add_design(commands: Any) -> None:
@@ -115,6 +124,7 @@ def add_design(commands: Any) -> None:
     size.add_argument("--json", action="store_true", help="the same as JSON, SI units")
     size.set_defaults(command=_size)
     _add_laying(commands)
+    _add_next(commands)
     schema = commands.add_parser("schema", help="the JSON Schema of the project file")
     schema.set_defaults(command=_schema)
 
@@ -161,6 +171,33 @@ def _add_laying(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -
     places.add_argument("--collector", metavar="ID", help="a collector's id; without it the first")
     places.add_argument("--json", action="store_true", help="the same as JSON")
     places.set_defaults(command=_places)
+
+
+def _add_next(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
+    """The command that tries the main for machines to come."""
+    after = commands.add_parser(
+        "next", help="which main stays good for the machines that may come next"
+    )
+    after.add_argument("file", type=Path, metavar="FILE", help="a project file")
+    after.add_argument(
+        "machines",
+        nargs="*",
+        metavar="MACHINE",
+        help="machines of the catalogue, by name; without any the likeliest",
+    )
+    after.add_argument("--json", action="store_true", help="the same as JSON, SI units")
+    after.set_defaults(command=_next)
+
+
+def _next(options: argparse.Namespace) -> int:
+    project = project_file.load(options.file)
+    compiled.load_beside()
+    found = next_machines(project, options.machines)
+    if options.json:
+        print(json.dumps(next_report.next_report(found), indent=1, allow_nan=False))
+    else:
+        print(next_report.next_text(project, found))
+    return FINE
 
 
 def _count(text: str) -> int:

@@ -27,6 +27,7 @@ from grey_current.design.flow.transport import slowest_transport
 from grey_current.design.improve.comparison import Difference, compared, kept_assessment
 from grey_current.design.improve.ranking import Improvement
 from grey_current.design.judgement import SAME
+from grey_current.design.laying.next_machine import NextMachines
 from grey_current.design.parts.clean_outs import MainEnd, main_ends
 from grey_current.design.parts.parts_list import PartsList
 from grey_current.design.space.ground import FloorSpace
@@ -38,7 +39,7 @@ from grey_current.shop.duct_graph import AirPaths
 from grey_current.shop.ducts import Run
 from grey_current.shop.model import Project
 from grey_current.shop.names import Names
-from grey_current.workspace.jobs import Advice, Building, Job, Result, Worked
+from grey_current.workspace.jobs import Advice, Building, Job, Refused, Result, Worked
 from grey_current.workspace.offering import Offer, OfferRequest, offer_of
 
 # Cuttings that are kept; a shop has one for each of its pipes.
@@ -72,6 +73,7 @@ class DerivedState:
         self._levers: dict[Scenario, LeverFacts] = {}
         self._cuttings: CutCache = {}
         self._phases: tuple[PhaseFacts, ...] = ()
+        self._next: NextMachines | Refused | None = None
         # How the day goes, as it was last known.
         self.worked: Worked | None = None
         # How sure the airflows are, as it was last known.
@@ -284,10 +286,17 @@ class DerivedState:
         """
         return self._phases
 
+    @property
+    def next_machines(self) -> NextMachines | Refused | None:
+        """Which main stays good for the next machines, as it was last known."""
+        return self._next
+
     def _keep_building(self, found: Building) -> None:
         """Keep how pipe is cut, for all projects that want the same pieces, and the phases."""
         self._cuttings = dict([*self._cuttings.items(), *found.known.items()][-KEPT_CUTTINGS:])
         self._phases = found.phases
+        if found.complete:
+            self._next = found.next
         for stale in ("bill", "steps"):
             self.__dict__.pop(stale, None)
 

@@ -27,6 +27,7 @@ from grey_current.design.improve.ranking import (
 )
 from grey_current.design.improve.shop_search import shop_improvements
 from grey_current.design.laying.first_tree import sizing_for
+from grey_current.design.laying.next_machine import NextMachines, next_machines
 from grey_current.design.laying.places import CollectorPlaces, where_to_stand
 from grey_current.design.laying.proposal import Proposals
 from grey_current.design.laying.proposals import propose
@@ -65,11 +66,22 @@ class Resizings:
 
 
 @dataclass(frozen=True)
+class Refused:
+    """A question that has no answer, and why not in one sentence."""
+
+    sentence: str
+
+
+@dataclass(frozen=True)
 class Building:
-    """How pipe is cut, by what was asked of the cutter, and the phases."""
+    """How pipe is cut, by what was asked of the cutter, and the phases; then the main for the next
+    machines, or why there is none to try.
+    """
 
     known: CutCache
     phases: tuple[PhaseFacts, ...]
+    next: NextMachines | Refused | None = None
+    complete: bool = True
 
 
 @dataclass(frozen=True)
@@ -127,13 +139,6 @@ class Phased:
     """The shop in phases for a budget each."""
 
     project: Project
-
-
-@dataclass(frozen=True)
-class Refused:
-    """A question that has no answer, and why not in one sentence."""
-
-    sentence: str
 
 
 Laid = Proposals | CollectorPlaces | Resizings
@@ -292,7 +297,15 @@ class CutPipe(Job):
     def answer(self, now: Assessment, beside: Beside) -> Result:
         known: CutCache = {}
         cutting_list(now.project, known=known)
-        return Building(known, phase_facts(now.project, beside.should_continue, known))
+        phases = phase_facts(now.project, beside.should_continue, known)
+        built = Building(known, phases, complete=False)
+        beside.on_progress(built)
+        try:
+            after: NextMachines | Refused
+            after = next_machines(now.project, should_continue=beside.should_continue)
+        except GreyCurrentError as problem:
+            after = Refused(str(problem))
+        return replace(built, next=after, complete=True)
 
 
 @dataclass(frozen=True)

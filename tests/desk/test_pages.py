@@ -51,8 +51,8 @@ def words_in_sight(panel):
         for widget in panel.findChildren(kind):
             if not widget.isVisible() or widget.visibleRegion().isEmpty():
                 continue
-            if widget.objectName() == "unit":
-                continue  # the field's own text has it
+            if widget.objectName() in ("unit", "about"):
+                continue  # the field's own text has the one, the other is a mark
             text = widget.currentText() if isinstance(widget, QComboBox) else widget.text()
             if isinstance(widget, QLineEdit):
                 metrics = widget.fontMetrics()

@@ -20,6 +20,7 @@ from grey_current.desk.inspector.fields import (
     Item,
     Page,
     Section,
+    Table,
     TextField,
     number_field,
 )
@@ -27,6 +28,7 @@ from grey_current.desk.inspector.made_fields import made_sections
 from grey_current.desk.inspector.price_fields import price_field, read_money
 from grey_current.desk.inspector.stock_fields import sealing_sections, stock_sections
 from grey_current.errors import GreyCurrentError
+from grey_current.files.next_report import main_words, next_lines, rows
 from grey_current.files.reuse_report import left_over_lines
 from grey_current.shop import build_edits
 from grey_current.shop.build_plan import MOST_PHASES
@@ -38,6 +40,7 @@ from grey_current.shop.model import Project
 from grey_current.shop.names import capital
 from grey_current.units import Display, parse_length
 from grey_current.workspace.guide import stage_findings
+from grey_current.workspace.jobs import Refused
 from grey_current.workspace.workspace import BuildFace, Workspace
 
 MOST_PLACES = 10
@@ -91,6 +94,7 @@ def _overview(workspace: Workspace) -> Page:
             Section("Prices", (_currency(project), *_price_actions(workspace))),
             *([Section("By what it is", groups)] if groups else []),
             *([Section("By whose it is", whose)] if whose else []),
+            *_next_machine(workspace),
             *_left_over(workspace),
             *made_sections(workspace, ""),
             *(_clean_outs(workspace) if workspace.face == "parts" else []),
@@ -133,6 +137,24 @@ def _clean_outs(workspace: Workspace) -> list[Section]:
 
 # Lines of what is left over that are shown at once.
 MOST_LEFT = 14
+
+
+def _next_machine(workspace: Workspace) -> list[Section]:
+    """Which main stays good for what one is likeliest to buy next."""
+    found = workspace.computed.next_machines
+    if found is None:
+        return []
+    if isinstance(found, Refused):
+        return [Section("The next machine", (Fact("", found.sentence),))]
+    head = ("main", "now", "next", "price", "at worst")
+    items: list[Item] = [Fact("", line) for line in next_lines(workspace.project, found)]
+    about = (
+        "At worst: what it costs more than the best choice would have, whichever machine comes; a "
+        "main that is too small is bought twice."
+    )
+    items += [Table(head, tuple(rows(workspace.project, found))), Fact("", about)]
+    size = main_words(workspace.project, found.best)
+    return [Section("The next machine", tuple(items), summary=size)]
 
 
 def _left_over(workspace: Workspace) -> list[Section]:
