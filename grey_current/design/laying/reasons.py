@@ -27,6 +27,8 @@ from grey_current.shop.places import distance, position
 from grey_current.units import Display
 
 NAMED = 3
+# What is said where it is the collector, and no layout of ducts, that falls short.
+TOO_WEAK = "is too weak"
 # m of duct aslant across the room from which that is said. Allowance.
 WORTH_A_WORD = 0.5
 
@@ -225,7 +227,7 @@ def not_all(rows: Sequence[Told], stranded: Container[str]) -> str:
     if alone < MET_FROM * needed:
         got = f"{display.airflow(alone, unit=False)} of {display.airflow(needed)}"
         return (
-            f"{said} The {wide.name.lower()} is too weak: {who}, alone on a duct of its "
+            f"{said} The {wide.name.lower()} {TOO_WEAK}: {who}, alone on a duct of its "
             f"own, gets about {got}."
         )
     remedy = "a wider port, or a hose or wye less on its way, would help"
@@ -321,7 +323,7 @@ def _who(project: Project, key: tuple[object, str], *, capital: bool = False) ->
     if len(machine.pickups) == 1:
         name = machine.name.lower()
     else:
-        name = f"{machine.name.lower()}'s {pickup.name.lower()}"
+        name = f"{machine.name.lower()} ({pickup.name.lower()})"
     return f"{'The' if capital else 'the'} {name}"
 
 

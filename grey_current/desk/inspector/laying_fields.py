@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import re
 from typing import Any
 
+from grey_current.design.laying.reasons import TOO_WEAK
 from grey_current.desk.inspector.fields import (
     ActionField,
     ChoiceField,
@@ -33,6 +35,8 @@ GATES = (("at the tool", "at the tool"), ("at the wye", "at the wye"))
 HOLES = (("no", "no hole"), ("yes", "holes allowed"))
 ALL = "all that are sold"
 LEFT_OUT = "What no layout does"
+# Where one sentence ends and another begins; no unit or figure does.
+SENTENCE_END = re.compile(r"(?<=[.!?]) (?=[A-Z])")
 STEP = "Change how ducts are laid"
 CAUTIONS = {
     "under the floor": "Under a floor: keep clean-outs within reach, and let no joint leak "
@@ -105,12 +109,22 @@ def laying_page(workspace: Workspace) -> Page:
     offer = workspace.offer
     title = offer.title if offer is not None else ""
     row = workspace.pointed_row
-    answer = f"{row.name}: {row.why}" if row is not None else ""
+    answer, why = _answer_and_why(row.name, row.why) if row is not None else ("", ())
     problems = row.problems if row is not None else ()
     notes = offer.notes if offer is not None and row is not None else ()
     items: list[Item] = [Fact("", note) for note in notes]
     short = offer is not None and offer.falls_short and workspace.asked.kind == "ducts"
     if short:
+        if any(TOO_WEAK in note for note in notes):
+            # No place helps a fan that is too small.
+            items.append(
+                ActionField(
+                    "stronger",
+                    "Look at stronger collectors",
+                    step="",
+                    act=lambda: workspace.go("collector"),
+                )
+            )
         # What no layout reaches from here one may from elsewhere.
         items += [place_question(workspace, ident) for ident in workspace.project.collector]
     said = (Section(LEFT_OUT, tuple(items), open_first=short),) if items else ()
@@ -119,13 +133,28 @@ def laying_page(workspace: Workspace) -> Page:
         return Page(
             title,
             subtitle,
-            (*said, Section("Which may be used", (_sizes_field(workspace.project),))),
+            (*why, *said, Section("Which may be used", (_sizes_field(workspace.project),))),
             problems,
             answer=answer,
         )
     how = laying_sections(workspace)
-    sections = (*said, *how) if short else (*how, *said)
+    sections = (*why, *said, *how) if short else (*why, *how, *said)
     return Page(title, subtitle, sections, problems, answer=answer)
+
+
+def _answer_and_why(name: str, why: str) -> tuple[str, tuple[Section, ...]]:
+    """A row's first sentence behind its name; what else is told of it as a list, a point a line."""
+    first, *rest = SENTENCE_END.split(why)
+    items: list[Item] = []
+    for sentence in rest:
+        head, *points = sentence.split("; ")
+        said, colon, begun = head.partition(": ")
+        if colon:
+            points = [begun, *points]
+        items.append(Fact("", f"{said}:" if colon else head, prose=not items))
+        items += [Fact("", f"– {point.rstrip('.')}") for point in points]
+    answer = f"{name}: {first[:1].lower()}{first[1:]}" if first else name
+    return answer, (Section("Why", tuple(items), open_first=True),) if items else ()
 
 
 def _choice(
