@@ -38,7 +38,7 @@ from grey_current.design.supply.circuits import (
 from grey_current.design.words import transport_word
 from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
-from grey_current.shop.names import Names
+from grey_current.shop.names import Names, pickup_words
 from grey_current.units import Display
 
 ItemT = TypeVar("ItemT")
@@ -467,9 +467,6 @@ def _settling(
 def _who(project: Project, key: Key) -> str:
     scenario, ref = key
     machine, pickup = project.pickup[ref]
-    if len(machine.pickups) == 1:
-        name = machine.name.lower()
-    else:
-        name = f"{machine.name.lower()}'s {pickup.name.lower()}"
     others = [project.machine[m].name.lower() for m in scenario.running if m != machine.id]
-    return f"the {name}" + (f" (with the {' and the '.join(others)})" if others else "")
+    beside = f" with the {' and the '.join(others)}" if others else ""
+    return f"the {pickup_words(machine, pickup)}{beside}"

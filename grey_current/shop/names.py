@@ -29,6 +29,12 @@ def called(project: Project, element: str) -> str:
     return _names(project).of(element)
 
 
+def pickup_words(machine: Machine, pickup: Pickup) -> str:
+    """What is said of a pickup within a sentence: "saw (cabinet)", or "planer" for the only one."""
+    name = machine.name.lower()
+    return name if len(machine.pickups) == 1 else f"{name} ({pickup.name.lower()})"
+
+
 def capital(text: str) -> str:
     """The text with its first letter large."""
     return text[:1].upper() + text[1:]

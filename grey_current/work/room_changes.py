@@ -18,6 +18,7 @@ from grey_current.errors import GreyCurrentError
 from grey_current.shop.edits import Change, changed, with_pickup
 from grey_current.shop.machines import Capture, FreeArea, Machine
 from grey_current.shop.model import Project
+from grey_current.shop.names import pickup_words
 from grey_current.shop.pickup_edits import can_have_blade_guard, with_blade_guard, with_new_pickup
 from grey_current.shop.work_edits import with_work
 from grey_current.shop.work_plan import AirCleaner
@@ -167,8 +168,7 @@ def _plates(machine: Machine) -> Iterable[tuple[Change, str]]:
             and isinstance(pickup.intake, FreeArea)
         ):
             ref = f"{machine.id}/{pickup.id}"
-            where = f"{machine.name.lower()}'s {pickup.name.lower()}"
-            words = f"Close half of the openings at the {where}"
+            words = f"Close half of the openings at the {pickup_words(machine, pickup)}"
             yield (
                 Change(words, ref, _half_closed(ref, pickup.capture, pickup.intake)),
                 "a plate to make, off for cleaning",

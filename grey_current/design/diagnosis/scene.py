@@ -12,7 +12,7 @@ from grey_current.shop import edits
 from grey_current.shop.collectors import Collector
 from grey_current.shop.edits import Change
 from grey_current.shop.model import Project
-from grey_current.shop.names import Names
+from grey_current.shop.names import Names, pickup_words
 from grey_current.units import Display
 
 # What a cause counts for that no change here cures and that lack of air in general makes worse:
@@ -79,10 +79,7 @@ class Scene:
 
     def machine_of(self, ref: str) -> str:
         """What a pickup's machine is called, with the pickup where it has several."""
-        machine, pickup = self.project.pickup[ref]
-        if len(machine.pickups) == 1:
-            return f"the {machine.name.lower()}"
-        return f"the {machine.name.lower()} ({pickup.name.lower()})"
+        return f"the {pickup_words(*self.project.pickup[ref])}"
 
     def most_air(self, collector: str) -> float:
         """The most air (m³/s) that a collector moves in any scenario."""

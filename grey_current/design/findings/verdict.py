@@ -11,7 +11,7 @@ from grey_current.design.flow.losses import biggest_loss
 from grey_current.design.flow.transport import slowest_transport
 from grey_current.design.words import transport_word
 from grey_current.shop.model import Project
-from grey_current.shop.names import called
+from grey_current.shop.names import called, pickup_words
 from grey_current.units import Display
 
 
@@ -117,8 +117,8 @@ def _shop_verdict(assessment: Assessment) -> str:
             f"{got} of {display.airflow(least.need.airflow)}"
         )
     elif loose:
-        machine, pickup = project.pickup[f"{loose[0].machine}/{loose[0].pickup}"]
-        parts.append(f"the {machine.name.lower()}'s {pickup.name.lower()} is not connected")
+        whose = pickup_words(*project.pickup[f"{loose[0].machine}/{loose[0].pickup}"])
+        parts.append(f"the {whose} is not connected")
     elif sets := _worst_set(assessment):
         name, least = sets
         parts.append(

@@ -22,7 +22,7 @@ from grey_current.design.laying.how_it_lies import lies_beside_walls, main_of
 from grey_current.design.laying.search import Grounds, Site
 from grey_current.design.laying.sizes import SizeSearch
 from grey_current.shop.model import Project
-from grey_current.shop.names import Names
+from grey_current.shop.names import Names, pickup_words
 from grey_current.shop.places import distance, position
 from grey_current.units import Display
 
@@ -319,12 +319,7 @@ def _in_room(outline: Sequence[tuple[float, float]], place: tuple[float, float])
 
 
 def _who(project: Project, key: tuple[object, str], *, capital: bool = False) -> str:
-    machine, pickup = project.pickup[key[1]]
-    if len(machine.pickups) == 1:
-        name = machine.name.lower()
-    else:
-        name = f"{machine.name.lower()} ({pickup.name.lower()})"
-    return f"{'The' if capital else 'the'} {name}"
+    return f"{'The' if capital else 'the'} {pickup_words(*project.pickup[key[1]])}"
 
 
 def _owner(project: Project, key: tuple[object, str]) -> str:
