@@ -28,7 +28,7 @@ from grey_current.design.space.clashes import DuctSpace
 from grey_current.design.space.gate_reach import fetching_minutes
 from grey_current.design.space.ground import Misplaced
 from grey_current.design.space.hits import ClashSet, Hit, clash_set
-from grey_current.design.space.hose_reach import swaps
+from grey_current.design.space.hose_reach import carried_hoses, swaps
 from grey_current.design.supply.circuits import (
     all_loads,
     circuit_of,
@@ -242,7 +242,7 @@ def judge(assessment: Assessment, before: Judgement | None = None) -> Judgement:
         before.supply if same_supply and before else dict(_supply(project)),
         air.unanswered,
         BuildSet(project, before.build) if before else build_set_of(project),
-        math.fsum([swaps(project, run).minutes for run in project.runs if run.also_serves]),
+        math.fsum([swaps(project, hose).minutes for hose in carried_hoses(project)]),
         fetching_minutes(project),
         project,
         len(project.runs) + len(project.gates),

@@ -206,7 +206,9 @@ def _with_ducts(
         made.append(names[run.id])
         others = tuple(end_of(ref) for ref in run.also_serves)
         ends = {"start": end_of(run.start), "end": end_of(run.end)}
-        runs.append(run.replaced(id=names[run.id], also_serves=others, **ends))
+        # The copies of one hose are one hose of their own.
+        hose = None if run.one_hose is None else f"{run.one_hose}, {made[0]}"[-60:]
+        runs.append(run.replaced(id=names[run.id], also_serves=others, one_hose=hose, **ends))
     # All at once: a run alone may lead nowhere.
     project = added(project, *runs)
     for gate in clip.gates:

@@ -71,6 +71,15 @@ class Parts(Value):
         return tuple([run for run in self.runs if run.also_serves])
 
     @cached_property
+    def shared_hoses(self) -> tuple[tuple[Run, ...], ...]:
+        """The hoses that are plugged in at several ports, each as the runs that it is at times."""
+        named: dict[str, list[Run]] = {}
+        for run in self.runs:
+            if run.one_hose is not None:
+                named.setdefault(run.one_hose, []).append(run)
+        return tuple(tuple(runs) for runs in named.values() if len(runs) > 1)
+
+    @cached_property
     def gate(self) -> dict[str, Gate]:
         return {item.id: item for item in self.gates}
 

@@ -14,7 +14,7 @@ from grey_current.errors import InputError, RefusedEdit
 from grey_current.shop.catalogue import materials, pipe_sizes
 from grey_current.shop.collectors import Collector
 from grey_current.shop.ducts import Gate, Point, Run
-from grey_current.shop.edits import added, checked, fresh_id
+from grey_current.shop.edits import added, changed, changed_all, checked, fresh_id
 from grey_current.shop.model import Design, Project
 from grey_current.shop.names import called
 from grey_current.shop.places import inlet_of, outwards, position
@@ -385,3 +385,17 @@ def beside_walls(
             if abs(shift) < best and length + shift > LEAST_RUN:
                 best, found = abs(shift), (place[0] + ux * shift, place[1] + uy * shift)
     return found
+
+
+def plugged_as(project: Project, run: str, other: str) -> Project:
+    """The project with a hose being the very same one as another, plugged in at another port; with
+    "" it is one of its own again. Raises `RefusedEdit` for what is no hose.
+    """
+    item = project.run[run]
+    if not other:
+        return changed(project, run, one_hose=None)
+    twin = project.run.get(other)
+    if twin is None or not all(materials()[each.material].hose for each in (item, twin)):
+        raise RefusedEdit(called(project, run), "being plugged in elsewhere", "choose two hoses")
+    name = twin.one_hose or twin.id
+    return changed_all(project, (run, other), one_hose=name)

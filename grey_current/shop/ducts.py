@@ -45,6 +45,8 @@ class Run(Value):
     length: Size | None = None
     # m over the floor of the hook, rail or arm that a hose hangs from; None: it lies as it will.
     hung: Height | None = None
+    # Runs of one such name are the very same hose, plugged in at one port or another.
+    one_hose: Annotated[str, Field(min_length=1, max_length=60)] | None = None
     # Other pickups that this hose's start is moved to.
     also_serves: tuple[Ref, ...] = ()
     # How a moved hose is fastened: a hose clamp, or a connector that pushes on.

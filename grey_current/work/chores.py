@@ -113,7 +113,7 @@ def chores(project: Project) -> list[Chore]:
     # What wants doing by the calendar, whatever was worked.
     if project.machines:
         found.append(Chore("Clean motors and switches", 90, CLEAN_MOTORS))
-    if any(run.also_serves for run in project.runs):
+    if project.moved_hoses or project.shared_hoses:
         found.append(Chore("Look along the moved hose for holes", 60, "it is what wears first"))
     if project.runs:
         found.append(

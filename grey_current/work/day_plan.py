@@ -10,6 +10,7 @@ from grey_current.design.collector.make_up_air import EFFICIENCY
 from grey_current.design.flow.assessment import Assessment
 from grey_current.design.flow.fittings import fan_curve
 from grey_current.design.flow.run_on import run_on
+from grey_current.design.space.hose_reach import carried_hoses
 from grey_current.design.supply.circuits import draw
 from grey_current.shop.day_edits import BY_HAND
 from grey_current.shop.model import Project
@@ -89,7 +90,7 @@ class _Clock:
 
     def __post_init__(self) -> None:
         self.names = Names(self.project)
-        self.hoses = self.project.moved_hoses
+        self.hoses = carried_hoses(self.project)
         self.hangs = list(self.costs.start)
 
     def do(self, number: int) -> None:
@@ -135,7 +136,11 @@ class _Clock:
             if place < len(self.hoses):
                 self.hangs[place] = wanted
                 hose = self.names.of(self.hoses[place].id)
-                self._move(self.costs.hose[place], f"Put {hose} on {self.names.of(wanted)}")
+                plugged = self.project.run.get(wanted)
+                words = f"Put {hose} on {self.names.of(wanted)}"
+                if plugged is not None:
+                    words = f"Plug {hose} in for {self.names.of(plugged.start)}"
+                self._move(self.costs.hose[place], words)
                 self.hose_swaps += 1
 
     def _turn_hoods(self, number: int) -> None:

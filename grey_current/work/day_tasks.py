@@ -13,7 +13,7 @@ from grey_current.design.flow.assessment import Assessment
 from grey_current.design.flow.gates import open_gates
 from grey_current.design.flow.scenarios import arrangement, scenario_of
 from grey_current.design.space.gate_reach import gate_seconds
-from grey_current.design.space.hose_reach import SWAP_SECONDS
+from grey_current.design.space.hose_reach import SWAP_SECONDS, carried_hoses
 from grey_current.shop.ducts import Run
 from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
@@ -34,7 +34,8 @@ TURN_SECONDS = 40.0
 def tasks_of(now: Assessment, jobs: Sequence[DayJob]) -> tuple[list[Task], Costs]:
     """A day's jobs as tasks for the search, with what moving costs."""
     project = now.project
-    hoses = [run for run in project.runs if run.also_serves]
+    hoses = project.moved_hoses
+    shared = project.shared_hoses
     turned = turned_over(project, jobs)
     stands = turning_stands(project, jobs)
     always = frozenset(gate.id for gate in project.gates if gate.rule == "left open")
@@ -43,25 +44,32 @@ def tasks_of(now: Assessment, jobs: Sequence[DayJob]) -> tuple[list[Task], Costs
         # The same machine comes up again and again: its gates and hoses are looked up once.
         if (job.machine, job.place) not in known:
             gates, hangs = _wants(now, job, hoses, always)
+            plugs = tuple(_plugged(job, runs) for runs in shared)
             turns = tuple(
                 working_place(project, job) if job.machine == m.id else None for m in turned
             )
             up = tuple(job.machine if job.machine in stand else None for stand in stands)
-            known[job.machine, job.place] = (gates, (*hangs, *turns, *up))
+            known[job.machine, job.place] = (gates, (*hangs, *plugs, *turns, *up))
     tasks = [
         Task(*known[job.machine, job.place], frozenset(n - 1 for n in job.after)) for job in jobs
     ]
     places = [work_place(project, job.machine) for job in jobs]
     walk = tuple(tuple(math.dist(a, b) / PACE for b in places) for a in places)
-    seconds = [run.swap_seconds or SWAP_SECONDS[run.coupling] for run in hoses]
+    seconds = [run.swap_seconds or SWAP_SECONDS[run.coupling] for run in carried_hoses(project)]
     seconds += [_turning(m) for m in turned]
     seconds += [_turning(project.machine[stand[0]]) for stand in stands]
     start = (
         *(run.start for run in hoses),
+        *(runs[0].id for runs in shared),
         *(f"{m.id}/{m.pickups[0].id}" for m in turned),
         *(stand[0] for stand in stands),
     )
     return tasks, Costs(gate_seconds(project), tuple(seconds), walk, start, always)
+
+
+def _plugged(job: DayJob, runs: Sequence[Run]) -> str | None:
+    """Which of the runs that one hose is at times a job wants; None where it wants none."""
+    return next((run.id for run in runs if run.start.startswith(f"{job.machine}/")), None)
 
 
 def _turning(machine: Machine) -> float:

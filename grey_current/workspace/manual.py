@@ -39,7 +39,11 @@ OF_FACE = {"parts": "parts", "cuts": "cutting", "steps": "putting-up", "phases":
 ABOUT = {
     **dict.fromkeys(("settles", "may-settle", "chip-jam", "dead-pipe"), "chips"),
     **dict.fromkeys(
-        ("hose-short", "hose-long", "hose-round", "hose-across", "unsupported"), "hoses"
+        (
+            *("hose-short", "hose-long", "hose-round", "hose-across", "unsupported"),
+            *("one-hose", "open-port"),
+        ),
+        "hoses",
     ),
     **dict.fromkeys(("small-port", "no-pickup", "tilts", "flush", "own-bag"), "ports"),
     **dict.fromkeys(

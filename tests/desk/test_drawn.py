@@ -250,3 +250,20 @@ def test_a_separator_stands_by_itself_is_dragged_turned_and_put_back(window, han
     while workspace.undo_label:
         hands.keys("Ctrl+Z")
     assert workspace.project == before
+
+
+def test_one_hose_is_plugged_in_at_two_ports_by_a_choice(window, hands):
+    workspace = window.workspace
+    workspace.go("air")
+    workspace.select("jointer-hose")
+    before = workspace.project
+    hands.choose("jointer-hose/same-hose", "the miter saw's hose")
+    assert [len(runs) for runs in workspace.project.shared_hoses] == [2]
+    # What carrying it takes stands on the page now.
+    titles = [section.title for section in window.inspector._page.sections]
+    assert "Moving it" in titles
+    hands.choose("jointer-hose/same-hose", "no other: it stays here")
+    assert workspace.project.shared_hoses == ()
+    while workspace.undo_label:
+        hands.keys("Ctrl+Z")
+    assert workspace.project == before

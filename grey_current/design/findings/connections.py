@@ -14,6 +14,7 @@ from grey_current.design.space.hits import SHORT_BY
 from grey_current.design.space.hose_reach import reaches
 from grey_current.design.space.routing import connected
 from grey_current.shop.catalogue import materials
+from grey_current.shop.duct_graph import AirPaths
 from grey_current.shop.edits import Change, with_hose_length
 from grey_current.shop.hoses import cut_length
 from grey_current.shop.model import Project
@@ -232,4 +233,39 @@ def hoses_round(inspection: Inspection) -> Found:
                 )
 
 
-RULES: tuple[Rule, ...] = (not_connected, hose_length, tilting_ports, hoses_round)
+def plugged_hoses(inspection: Inspection) -> Found:
+    """Hoses that are plugged in at several ports: machines that want one at once, and ports that
+    stay open while it is at another.
+    """
+    project, names = inspection.project, inspection.names
+    paths = AirPaths(project)
+    gated = {gate.run for gate in project.gates}
+    for runs in project.shared_hoses:
+        owner = {run.start.partition("/")[0]: run for run in runs}
+        for together in project.settings.together:
+            both = [machine for machine in together if machine in owner]
+            if len(both) > 1:
+                first, second = (names.of(machine) for machine in both[:2])
+                yield Finding(
+                    "one-hose",
+                    "warning",
+                    owner[both[0]].id,
+                    f"{names.start(owner[both[0]].id)}: {first} and {second} are to run together, "
+                    "but it is at one of them at a time.",
+                    also=(owner[both[1]].id,),
+                    remedies=("Give one of them a hose of its own, or run them in turn.",),
+                )
+        for run in runs:
+            if gated.isdisjoint(paths.branch_segment(run.id)):
+                yield Finding(
+                    "open-port",
+                    "warning",
+                    run.id,
+                    f"{names.start(run.id)}: while it is plugged in elsewhere this port stands "
+                    "open and draws air.",
+                    remedies=("Put a gate or a flap on its drop.",),
+                )
+        yield None
+
+
+RULES: tuple[Rule, ...] = (not_connected, hose_length, tilting_ports, hoses_round, plugged_hoses)

@@ -96,6 +96,8 @@ STAGE_OF: dict[str, str] = {
             "hose-long",
             "hose-round",
             "hose-across",
+            "one-hose",
+            "open-port",
             "near-inlet",
             "outside-data",
             "crowded",

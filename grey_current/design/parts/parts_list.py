@@ -145,6 +145,12 @@ class PartsList:
 
     def _hose_uses(self, run: Run) -> Iterator[Use]:
         length = run.length or cut_length(self.project, distance(self.project, run))
+        group = next((runs for runs in self.project.shared_hoses if run in runs), ())
+        if group:
+            yield from self._plugged(run)
+            longest = max(group, key=lambda each: each.length or distance(self.project, each))
+            if run is not longest:
+                return
         yield Use(hose_key(run.material, run.diameter), run.id, length)
         if run.hung is not None:
             yield Use(f"hanger/{mm(run.diameter)}", run.id, HOOKS)
@@ -160,6 +166,11 @@ class PartsList:
             port = self.project.pickup[ref][1].port
             if abs(port - run.diameter) >= FITS_OVER:
                 yield Use(f"adaptor/{mm(port)}-{mm(run.diameter)}", ref)
+
+    def _plugged(self, run: Run) -> Iterator[Use]:
+        """What one port of a hose that is plugged in at several takes: its collars and adaptor."""
+        if run.coupling == "quick":
+            yield Use(f"collar/{mm(run.diameter)}", run.id, 2)
 
     def _earth_uses(self, run: Run) -> Iterator[Use]:
         if run.material == "pvc" or is_hose(run):

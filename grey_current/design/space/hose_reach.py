@@ -69,6 +69,11 @@ def served(run: Run) -> tuple[str, ...]:
     return run.serves
 
 
+def carried_hoses(project: Project) -> list[Run]:
+    """Every hose that is carried from port to port, once."""
+    return [*project.moved_hoses, *(runs[0] for runs in project.shared_hoses)]
+
+
 def reaches(project: Project, space: FloorSpace, run: Run) -> list[Reach]:
     """How a hose gets to each pickup that it serves; see `reach`."""
     return [reach(project, space, run, ref) for ref in served(run) if ref in project.pickup]
@@ -80,10 +85,10 @@ def swaps(project: Project, run: Run) -> Swaps:
 
     With shares s of all scenarios, the machine used next is another one with probability 1 − Σ s².
     """
-    uses = [
-        project.machine[m].uses_per_week
-        for m in dict.fromkeys(r.split("/")[0] for r in served(run))
-    ]
+    group = next((runs for runs in project.shared_hoses if run in runs), (run,))
+    ports = [ref for each in group for ref in served(each)]
+    machines = dict.fromkeys(ref.split("/")[0] for ref in ports)
+    uses = [project.machine[m].uses_per_week for m in machines if m in project.machine]
     total = math.fsum(uses)
     # The chance that the hose is elsewhere when a machine is wanted next: uses follow one another
     # by chance, each as often as it is used.

@@ -15,9 +15,11 @@ from grey_current.desk.inspector.fields import (
 )
 from grey_current.desk.inspector.reason_fields import why_button
 from grey_current.shop import edits
-from grey_current.shop.catalogue import materials
+from grey_current.shop.catalogue import FITS_OVER, materials
+from grey_current.shop.duct_edits import plugged_as
 from grey_current.shop.ducts import Run
 from grey_current.shop.model import Project
+from grey_current.shop.names import Names
 from grey_current.shop.places import distance
 from grey_current.units import Display
 from grey_current.workspace.workspace import Workspace
@@ -80,10 +82,42 @@ def serves_section(workspace: Workspace, run: Run) -> tuple[Section, ...]:
                 ),
             )
         )
+    items += _plugged_fields(project, run)
     made = [Section("Carried to", tuple(items))] if items else []
-    if run.also_serves:
+    if run.also_serves or any(run in runs for runs in project.shared_hoses):
         made.append(_moving_section(project, run))
     return tuple(made)
+
+
+def _plugged_fields(project: Project, run: Run) -> list[Item]:
+    """Whether it is the very same hose as another one, plugged in at another port."""
+    if run.also_serves:
+        return []
+    others = [
+        other
+        for other in project.runs
+        if other.id != run.id
+        and materials()[other.material].hose
+        and other.start in project.pickup
+        and not other.also_serves
+        and abs(other.diameter - run.diameter) < FITS_OVER
+    ]
+    if not others:
+        return []
+    same = next(
+        (o.id for o in others if run.one_hose is not None and o.one_hose == run.one_hose), ""
+    )
+    names = Names(project)
+    return [
+        ChoiceField(
+            f"{run.id}/same-hose",
+            "The same hose as",
+            same,
+            (("", "no other: it stays here"), *((o.id, names.of(o.id)) for o in others)),
+            step="Plug one hose in at several ports",
+            edit=lambda p, v: plugged_as(p, run.id, v),
+        )
+    ]
 
 
 def _pickup_name(project: Project, ref: str) -> str:
