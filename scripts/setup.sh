@@ -56,7 +56,7 @@ progress() { # how many packages
 setup() { # runtime | dev
     local wanted=$1 mark sum python
     local packages=($libraries)
-    [ "$wanted" = dev ] && packages+=(xvfb)
+    [ "$wanted" = dev ] && packages+=(xvfb dbus at-spi2-core)
     if command -v dpkg-query >/dev/null && command -v apt-get >/dev/null; then
         install_libraries "${packages[@]}"
     elif [ ! -e .venv/.ready-runtime ] && [ ! -e .venv/.ready-dev ]; then

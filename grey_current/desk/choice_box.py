@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPalette, QPen, QPolygonF
-from PyQt6.QtWidgets import QComboBox, QStyle, QStyleOptionComboBox, QStylePainter
+from PyQt6.QtWidgets import QComboBox, QLabel, QStyle, QStyleOptionComboBox, QStylePainter
 
 # Pixels: the mark's half width, and how far its middle is from the right edge.
 HALF, INSET = 4.0, 13.0
@@ -12,6 +12,15 @@ HALF, INSET = 4.0, 13.0
 
 class ChoiceBox(QComboBox):
     """A choice. A style sheet can only draw the mark from a picture in a file of one colour."""
+
+    def call(self, words: str) -> None:
+        """Say what is chosen with it, where no label beside it does: to a screen reader a list is
+        its choice, and what it is for its label.
+        """
+        self.setAccessibleName(words)
+        label = QLabel(words, self.parentWidget())
+        label.setBuddy(self)
+        label.hide()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         del event

@@ -396,14 +396,19 @@ class Inspector(QFrame):
             self._tables.append(table)
             grid.addWidget(table, row, 0, 1, 3)
             return 1
+        label = None
         if not isinstance(item, ActionField):
-            grid.addWidget(page_label(item.label, "soft"), row, 0)
+            label = page_label(item.label, "soft")
+            grid.addWidget(label, row, 0)
         bad = Complaint()
         bad.answered.connect(lambda text: self._on_answered(item.key, text))
         grid.addWidget(bad, row + 1, 0, 1, 3)
         self._items[item.key], self._complaints[item.key] = item, bad
         editor = self._editor(item)
         editor.setAccessibleName(item.label)
+        if label is not None:
+            # A list that opens is told by its choice; whose it is, by its label.
+            label.setBuddy(editor)
         self.fields[item.key] = editor
         if isinstance(item, ActionField):
             grid.addWidget(editor, row, 0, 1, 3)

@@ -38,12 +38,12 @@ class PapersDialog(QDialog):
         resize_on_screen(self, parent, 980, 720)
         self._kinds, self.size_name = kinds, size
         self.pages: list[PaperPage] = []
-        self.kind = ChoiceBox()
-        self.kind.setAccessibleName("What is printed")
+        self.kind = ChoiceBox(self)
+        self.kind.call("What is printed")
         self.kind.addItems(list(kinds))
         self.kind.currentTextChanged.connect(lambda _: self.show_size(self.size_name))
-        self.sheets = ChoiceBox()
-        self.sheets.setAccessibleName("Sheets of")
+        self.sheets = ChoiceBox(self)
+        self.sheets.call("Sheets of")
         self.sheets.addItems(list(SIZES))
         self.sheets.setCurrentText(size)
         self.sheets.currentTextChanged.connect(self.show_size)

@@ -16,7 +16,7 @@ from PyQt6.QtGui import (
     QPaintEvent,
     QPen,
 )
-from PyQt6.QtWidgets import QFrame, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QAbstractButton, QFrame, QSizePolicy, QVBoxLayout, QWidget
 
 from grey_current.design.flow.assessment import ScenarioAir
 from grey_current.design.flow.states import machine_state
@@ -101,9 +101,10 @@ def _transport(workspace: Workspace, answer: ScenarioAir | None) -> str:
     return transport_word(slow.share) if slow else ""
 
 
-class RackRow(QWidget):
-    """One machine. Signals: `chosen` (its row was clicked), `switched` (its switch; True: with the
-    others), `more_asked` (ten more minutes of the day), `menu_asked` (where on the screen).
+class RackRow(QAbstractButton):
+    """One machine, with its switch as a button that a screen reader presses. Signals: `chosen` (its
+    row was clicked), `switched` (its switch; True: with the others), `more_asked` (ten more minutes
+    of the day), `menu_asked` (where on the screen).
     """
 
     chosen = pyqtSignal(str)
@@ -123,7 +124,12 @@ class RackRow(QWidget):
             "Click to switch this machine on alone; its gates open, the rest shut.\n"
             "Ctrl+click or Ctrl+Space to switch it on together with the others."
         )
+        self.clicked.connect(lambda _checked: self._switch())
         self.show_facts(facts, palette)
+
+    def _switch(self, *, together: bool = False) -> None:
+        self.switched.emit(self.facts.machine, together)
+        self.chosen.emit(self.facts.machine)
 
     def show_facts(self, facts: RowFacts, palette: Palette) -> None:
         """Show other facts; the same ones again cost nothing."""
@@ -203,9 +209,7 @@ class RackRow(QWidget):
         if event is None:
             return
         if event.key() in (Qt.Key.Key_Space, Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            together = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
-            self.switched.emit(self.facts.machine, together)
-            self.chosen.emit(self.facts.machine)
+            self._switch(together=bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier))
         elif event.key() == Qt.Key.Key_Plus and self.facts.minutes is not None:
             self.more_asked.emit(self.facts.machine)
         elif event.key() in (Qt.Key.Key_Down, Qt.Key.Key_Up):

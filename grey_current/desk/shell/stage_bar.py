@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
-from PyQt6.QtWidgets import QBoxLayout, QFrame, QHBoxLayout, QSizePolicy, QWidget
+from PyQt6.QtWidgets import QAbstractButton, QBoxLayout, QFrame, QHBoxLayout, QSizePolicy
 
 from grey_current.desk import glyphs
 from grey_current.desk.plain import plain_label, tip
@@ -20,8 +20,8 @@ LEAST_HINT = 220
 SHAPES = {"done": "good", "look": "short", "to do": "starved"}
 
 
-class StageTab(QWidget):
-    """One stage. Signal: `chosen` (stage)."""
+class StageTab(QAbstractButton):
+    """One stage, a button for whoever cannot see it. Signal: `chosen` (stage)."""
 
     chosen = pyqtSignal(str)
 
@@ -34,6 +34,7 @@ class StageTab(QWidget):
         self.setMaximumWidth(TAB)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.clicked.connect(lambda: self.chosen.emit(self.state.stage))
 
     def sizeHint(self) -> QSize:
         return QSize(TAB, 34)

@@ -108,7 +108,7 @@ class SpaceView(QWidget):
         bar = QHBoxLayout()
         bar.setSpacing(4)
         self.looks = ChoiceBox(self)
-        self.looks.setAccessibleName("Look from")
+        self.looks.call("Look from")
         self.looks.setPlaceholderText("Look from…")
         for name, words in LOOKS:
             self.looks.addItem(words, name)

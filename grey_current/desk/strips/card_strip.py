@@ -10,7 +10,15 @@ from functools import cache
 
 from PyQt6.QtCore import QEvent, QMimeData, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QDrag, QEnterEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLineEdit, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QAbstractButton,
+    QFrame,
+    QHBoxLayout,
+    QLineEdit,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
 
 from grey_current.desk.floor.building_paint import paint_feed
 from grey_current.desk.plain import OneLine, tip
@@ -31,9 +39,10 @@ COUNTED = ("machine", "collector", "opening", "feature")
 LESS, MORE = QRectF(4, 4, 24, 24), QRectF(CARD.width() - 28, 4, 24, 24)
 
 
-class Card(QWidget):
-    """One thing, and how many of it there are. Signals: `taken` (it was clicked or a drag began),
-    `put` (one more, where it had better be), `taken_back` (one less).
+class Card(QAbstractButton):
+    """One thing, and how many of it there are; a screen reader presses it as a button. Signals:
+    `taken` (it was clicked or a drag began), `put` (one more, where it had better be),
+    `taken_back` (one less).
     """
 
     taken = pyqtSignal(object)
@@ -52,6 +61,7 @@ class Card(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.OpenHandCursor)
         self.setAccessibleName(placing.title)
+        self.clicked.connect(self._put_in)
         self.setToolTip(
             tip(
                 f"{placing.title}. {placing.about}\nDrag it onto the floor, or click it and "
@@ -88,6 +98,10 @@ class Card(QWidget):
         if self.counted and (self.count or self.underMouse() or self.hasFocus()):
             _paint_count(painter, self.count, self.colours)
         painter.end()
+
+    def _put_in(self) -> None:
+        """Put one in where it had better be; a tape is taken in hand."""
+        (self.taken if self.placing.kind == "tape" else self.put).emit(self.placing)
 
     def enterEvent(self, event: QEnterEvent | None) -> None:
         del event
@@ -132,7 +146,7 @@ class Card(QWidget):
             Qt.Key.Key_Enter,
             Qt.Key.Key_Space,
         ):
-            (self.taken if self.placing.kind == "tape" else self.put).emit(self.placing)
+            self._put_in()
         elif event is not None and self.counted and event.text() in ("+", "-"):
             (self.put if event.text() == "+" else self.taken_back).emit(self.placing)
         elif event is not None and event.key() in (Qt.Key.Key_Left, Qt.Key.Key_Right):

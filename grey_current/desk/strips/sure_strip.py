@@ -67,7 +67,7 @@ class SureStrip(StripPanel):
         self.trend: TrendChart | None = None
         self.readings: ReadingTable | None = None
         self.view = ChoiceBox(self)
-        self.view.setAccessibleName("What the strip shows")
+        self.view.call("What the strip shows")
         self.view.addItems([BANDS, READINGS, *OVER_TIME])
         self.view.currentTextChanged.connect(self.on_view)
         workspace.show_readings = lambda: self.view.setCurrentText(READINGS)

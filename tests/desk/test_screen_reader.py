@@ -1,0 +1,77 @@
+"""What a real screen reader is told, over the accessibility bus of a session of its own."""
+
+from __future__ import annotations
+
+import json
+import os
+import shutil
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+ROOT = Path(__file__).parents[2]
+LAUNCHER = Path("/usr/libexec/at-spi-bus-launcher")
+
+
+@pytest.fixture(scope="module")
+def told(tmp_path_factory):
+    server, session = shutil.which("Xvfb"), shutil.which("dbus-run-session")
+    if not (server and session and LAUNCHER.exists()):
+        pytest.skip("no accessibility bus on this system")
+    read, write = os.pipe()
+    cache = str(tmp_path_factory.mktemp("bus"))
+    with subprocess.Popen(
+        [server, "-displayfd", str(write), "-screen", "0", "1400x900x24", "-nolisten", "tcp"],
+        pass_fds=[write],
+        stderr=subprocess.DEVNULL,
+    ) as xvfb:
+        os.close(write)
+        try:
+            with os.fdopen(read) as stream:
+                display = f":{stream.readline().strip()}"
+            done = subprocess.run(
+                [session, "--", sys.executable, "-m", "tests.desk.screen_reader"],
+                capture_output=True,
+                text=True,
+                timeout=300,
+                check=False,
+                cwd=ROOT,
+                env={
+                    **os.environ,
+                    "DISPLAY": display,
+                    "QT_QPA_PLATFORM": "xcb",
+                    "XDG_CACHE_HOME": cache,
+                },
+            )
+        finally:
+            xvfb.terminate()
+    assert done.returncode == 0, done.stderr
+    return json.loads(done.stdout.splitlines()[-1])
+
+
+@pytest.mark.sweep
+@pytest.mark.window
+def test_every_control_of_every_stage_says_what_it_is(told):
+    for stage, controls in told["stages"].items():
+        assert len(controls) > 20, stage
+        for control in controls:
+            # A list that opens is told by its choice; whose it is, by its label.
+            named = control["labels"] if control["role"] == "combo box" else control["name"]
+            assert named, (stage, control)
+
+
+@pytest.mark.sweep
+@pytest.mark.window
+def test_stages_and_machines_are_buttons_that_it_presses(told):
+    names = [{c["name"] for c in controls} for controls in told["stages"].values()]
+    for heard in names:
+        assert sum(name.startswith("Stage ") for name in heard) == 8
+        assert any(name.startswith("Planer, off, 444 of 545 CFM, short") for name in heard)
+    # Each stage has controls that no other has: pressing it went there.
+    own = [heard - set().union(*(o for o in names if o is not heard)) for heard in names]
+    assert sum(bool(each) for each in own) >= 7
+    # What is put in from a strip is a button too.
+    assert any(name.startswith("Table saw") for name in names[1])
+    assert any(c["name"].startswith("Planer, on") for c in told["switched"])
