@@ -135,3 +135,11 @@ def test_no_name_is_ever_read_as_markup():
         assert path.name == "plain.py" or " QLabel(" not in text.replace("isinstance", ""), path
         tips = re.findall(r"setToolTip\((?!tip\()f?\"[^\"]*{", text)
         assert not [t for t in tips if "command" not in t] or path.name == "menus.py", (path, tips)
+
+
+def test_the_tests_that_are_called_slow_are_there():
+    listed = (ROOT / "tests/slow.txt").read_text().splitlines()
+    assert listed == sorted(set(listed))
+    for name in listed:
+        path, _, test = name.partition("::")
+        assert f"def {test.partition('[')[0]}(" in (ROOT / path).read_text(), name
