@@ -29,6 +29,8 @@ STEP = 2.0
 LABELLED_BY = 2
 # The bit of a state that says that it is on the screen (AT-SPI, StateType).
 SHOWING = 25
+# Exit status where the session has no accessibility bus.
+NO_BUS = 3
 BUTTONS = ("push button", "toggle button")
 CONTROLS = (*BUTTONS, "text", "combo box", "check box", "spin button", "slider", "radio button")
 Place = tuple[str, str]
@@ -40,7 +42,7 @@ class Reader:
     def __init__(self) -> None:
         session = open_dbus_connection(bus="SESSION")
         bus = DBusAddress("/org/a11y/bus", "org.a11y.Bus", "org.a11y.Bus")
-        (address,) = session.send_and_get_reply(new_method_call(bus, "GetAddress")).body
+        (address,) = unwrap_msg(session.send_and_get_reply(new_method_call(bus, "GetAddress")))
         self._bus: DBusConnection = open_dbus_connection(bus=address)
 
     def ask(self, place: Place, interface: str, method: str, *values: object) -> Any:
@@ -114,7 +116,10 @@ def heard(reader: Reader, program: Place) -> list[dict[str, Any]]:
 
 def main() -> None:
     """Walk every stage, switch a machine on, and print all that was heard."""
-    reader = Reader()
+    try:
+        reader = Reader()
+    except (DBusErrorResponse, OSError):
+        sys.exit(NO_BUS)
     with tempfile.TemporaryDirectory() as settings:
         started = [sys.executable, "-m", "grey_current.desk.start", "--settings", settings]
         env = {**os.environ, "QT_LINUX_ACCESSIBILITY_ALWAYS_ON": "1"}

@@ -11,6 +11,8 @@ from pathlib import Path
 
 import pytest
 
+from tests.desk.screen_reader import NO_BUS
+
 ROOT = Path(__file__).parents[2]
 LAUNCHER = Path("/usr/libexec/at-spi-bus-launcher")
 
@@ -47,6 +49,8 @@ def told(tmp_path_factory):
             )
         finally:
             xvfb.terminate()
+    if done.returncode == NO_BUS:
+        pytest.skip("no accessibility bus could be started here")
     assert done.returncode == 0, done.stderr
     return json.loads(done.stdout.splitlines()[-1])
 
