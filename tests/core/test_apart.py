@@ -17,7 +17,7 @@ from grey_current.design.improve.collector_changes import collector_changes
 from grey_current.design.parts.parts_list import PartsList
 from grey_current.design.space.apart_places import beside_its_fan
 from grey_current.design.space.clashes import duct_space
-from grey_current.design.space.solids import blocks
+from grey_current.design.space.solids import blocks, in_itself
 from grey_current.errors import GreyCurrentError, RefusedEdit
 from grey_current.files import project_file
 from grey_current.shop import edits
@@ -104,6 +104,12 @@ def test_its_body_is_in_the_way_as_any_other(part):
     codes = {(f.code, f.element) for f in all_findings(demo(), assess(demo()))}
     new = {(f.code, f.element) for f in all_findings(made, assess(made))} - codes
     assert not {c for c, e in new if c in ("overlap", "in-the-wall", "too-tall", "in-the-air")}
+    # Into its own fan; both parts beside it find room from each other.
+    ownself = edits.moved(made, f"cyclone/{part}", item.x - body.x, item.y - body.y)
+    found = [f for f in all_findings(ownself, assess(ownself)) if "rest of it" in f.message]
+    assert [f.code for f in found] == ["overlap"]
+    both = beside_its_fan(made, "cyclone", PARTS[1 - PARTS.index(part)])
+    assert not in_itself(both.collector["cyclone"]) and len(blocks(both.collector["cyclone"])) == 3
     # Into a machine, beyond a wall, under too low a ceiling, up in the air.
     jointer = made.machine["jointer"]
     hit = edits.moved(made, f"cyclone/{part}", jointer.x - body.x, jointer.y - body.y)

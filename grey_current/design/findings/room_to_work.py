@@ -10,6 +10,7 @@ from grey_current.design.findings.finding import Finding, Found, Inspection, Rul
 from grey_current.design.space.ground import FloorSpace
 from grey_current.design.space.lanes import Lane
 from grey_current.design.space.outlines import parked, plan, swing_outline, track_outline
+from grey_current.design.space.solids import in_itself
 from grey_current.shop.arrangements import as_arranged
 from grey_current.shop.collectors import Collector
 from grey_current.shop.machines import Machine
@@ -68,6 +69,14 @@ def _places(inspection: Inspection, item: Machine | Collector) -> Found:
                     "other, choose that at It stands.",
                 ),
             )
+    for part in in_itself(item):
+        yield Finding(
+            "overlap",
+            "fault",
+            item.id,
+            f"{body_name(item, part)}: stands in the rest of it.",
+            remedies=(f"Drag the {part.name.lower()} aside.",),
+        )
     for body in own_bodies(item):
         if space.in_the_air(body):
             yield Finding(

@@ -6,6 +6,7 @@ import itertools
 import math
 
 from grey_current.design.space.clashes import duct_space
+from grey_current.design.space.solids import in_itself
 from grey_current.shop.apart_edits import stood_by_itself
 from grey_current.shop.collectors import PartName
 from grey_current.shop.edits import with_apart
@@ -39,7 +40,7 @@ def beside_its_fan(project: Project, collector: str, part: PartName) -> Project:
         made = with_apart(usual, item, part, there)
         now = made.collector[collector]
         space = duct_space(made).ground
-        if space.outside(now) or space.overlaps(now):
+        if space.outside(now) or space.overlaps(now) or in_itself(now):
             continue
         if any(top_of(b) > space.height_over(b) for b in own_bodies(now)[1:]):
             continue

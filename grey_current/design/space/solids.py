@@ -16,8 +16,8 @@ from grey_current.shop.places import XY, footprint, own_bodies, standing
 from grey_current.shop.room import HOT, Feature
 from grey_current.shop.stacking import TOUCH, WING, table_of, top_of
 
-# m square of a leg. Allowance.
-LEG = 0.07
+# m square of a leg, and m² of ground that two parts of one thing may share. Allowances.
+LEG, IN_ITSELF = 0.07, 1e-3
 
 
 @dataclass(frozen=True)
@@ -52,6 +52,22 @@ def blocks(item: Machine | Collector | Feature) -> tuple[Block, ...]:
             for body in own_bodies(item)
         )
     return tuple(_of_machine(item))
+
+
+def in_itself(item: Machine | Collector) -> tuple[Collector, ...]:
+    """What stands by itself of a collector and takes the room of its fan or of its other part."""
+    bodies = own_bodies(item)
+    boxes = [Block(item.id, plan(footprint(body)), body.bottom, top_of(body)) for body in bodies]
+    return tuple(
+        body
+        for number, body in enumerate(bodies)
+        if isinstance(body, Collector)
+        and any(
+            boxes[number].meets(other.bottom, other.top)
+            and boxes[number].shape.intersection(other.shape).area > IN_ITSELF
+            for other in boxes[:number]
+        )
+    )
 
 
 def _of_feature(item: Feature) -> Iterator[Block]:
