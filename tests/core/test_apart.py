@@ -110,6 +110,15 @@ def test_its_body_is_in_the_way_as_any_other(part):
     assert [f.code for f in found] == ["overlap"]
     both = beside_its_fan(made, "cyclone", PARTS[1 - PARTS.index(part)])
     assert not in_itself(both.collector["cyclone"]) and len(blocks(both.collector["cyclone"])) == 3
+    # With the fan behind the wall it is in the way as before, and so is what it stands in.
+    behind = edits.moved(edits.changed(made, "cyclone", stands="outdoors"), "cyclone", -1.2, 0.0)
+    place = stood_apart(behind.collector["cyclone"], part)
+    inside = edits.moved(behind, f"cyclone/{part}", body.x - place.x, body.y - place.y)
+    here = [b for b in duct_space(inside).ground.bodies() if b.ident == "cyclone"]
+    assert len(here) == 1 and not duct_space(inside).ground.overlaps(inside.collector["cyclone"])
+    saw = inside.machine["saw"]
+    struck = edits.moved(inside, f"cyclone/{part}", saw.x - body.x, saw.y - body.y)
+    assert duct_space(struck).ground.overlaps(struck.collector["cyclone"]) == ["saw"]
     # Into a machine, beyond a wall, under too low a ceiling, up in the air.
     jointer = made.machine["jointer"]
     hit = edits.moved(made, f"cyclone/{part}", jointer.x - body.x, jointer.y - body.y)

@@ -38,8 +38,8 @@ from grey_current.shop.ducts import Run
 from grey_current.shop.machines import Machine, Side
 from grey_current.shop.model import Project
 from grey_current.shop.person import HEAD_ROOM, head_room
-from grey_current.shop.places import XY, bodies, footprint, own_bodies, position
-from grey_current.shop.room import FLAT, Feature, Opening, Room, ceiling_at
+from grey_current.shop.places import XY, bodies, footprint, own_bodies, parts_apart, position
+from grey_current.shop.room import FLAT, Feature, Opening, Room, ceiling_at, within
 from grey_current.shop.stacking import (
     TOUCH,
     bottom_of,
@@ -148,8 +148,19 @@ class FloorSpace:
             # Of several on one turning stand the first is up while none runs.
             if not machine.turns:
                 yield from blocks(at_rest(machine))
-        for collector in (c for c in self.project.collectors if c.stands not in ELSEWHERE):
-            yield from blocks(collector)
+        for collector in self.project.collectors:
+            yield from self._in_the_rooms(collector)
+
+    def _in_the_rooms(self, item: Collector) -> Iterator[Block]:
+        """The solids of a collector that stand here: of one that stands elsewhere what is by itself
+        in a room, such as a separator by the door with its fan behind the wall.
+        """
+        if item.stands not in ELSEWHERE:
+            yield from blocks(item)
+            return
+        for _, body in parts_apart(item):
+            if any(within((body.x, body.y), room.outline) for room in self.project.rooms):
+                yield Block(item.id, plan(footprint(body)), body.bottom, top_of(body))
 
     @cached_property
     def walked_ground(self) -> Any:
@@ -421,9 +432,7 @@ class FloorSpace:
         there is room. A machine drawn with its table over a bench stands on it. A collector in
         another room is judged by nothing here.
         """
-        if isinstance(item, Collector) and item.stands in ELSEWHERE:
-            return []
-        mine = blocks(item)
+        mine = tuple(self._in_the_rooms(item)) if isinstance(item, Collector) else blocks(item)
         table = table_of(item) if isinstance(item, Machine) and item.bottom == 0 else 0.0
         benches = {f.id for f in self.project.features if f.kind == "bench" and top_of(f) < table}
         found = [
