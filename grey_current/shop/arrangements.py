@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from typing import Any
 
 from grey_current.errors import InputError, RefusedEdit
+from grey_current.shop.collectors import Collector
 from grey_current.shop.edits import fresh_id
 from grey_current.shop.machines import Machine
 from grey_current.shop.model import FloorArrangement, PlaceIn, Project
@@ -105,7 +106,7 @@ def moves(before: Project, after: Project) -> list[tuple[str, float]]:
         if isinstance(item, Feature) and item.away != other.away:
             found.append((ident, DRIVEN if item.kind == "car" else CARRIED))
         elif _stands_elsewhere(item, other):
-            wheels = isinstance(item, Machine) and item.wheels
+            wheels = isinstance(item, Machine | Collector) and item.wheels
             found.append((ident, ON_WHEELS if wheels else CARRIED))
     return found
 

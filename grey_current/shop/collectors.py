@@ -155,6 +155,8 @@ class Collector(Value):
     opening: Annotated[float, Field(ge=LEAST_AREA, le=20, description="m²")] | None = None
     # The circuit that it is plugged into; None: that of the nearest outlet.
     circuit: Id | None = None
+    # It is rolled aside where boards want its place.
+    wheels: bool = False
     # Started by the current of the machine that it serves.
     auto_start: bool = False
     # How long it goes on when the machine has stopped.

@@ -235,6 +235,15 @@ PAIRS = {
         set(),
     ),
     "post in a bench": ([BENCH, thing("post", "post", 0.15, 0.15, None, 0.0), vac(x=2.6)], set()),
+    "collector before a saw": (
+        [saw(), vac(y=1.85).replaced(height=1.4, inlet_height=1.0)],
+        {("lane-blocked", "saw")},
+    ),
+    "collector on wheels before a saw": (
+        [saw(), vac(y=1.85, wheels=True).replaced(height=1.4, inlet_height=1.0)],
+        {("lane-blocked", "saw"), ("must-move", "saw")},
+    ),
+    "vacuum on wheels in a saw's place": ([saw(), vac(wheels=True)], {("must-move", "saw")}),
     "vacuum in a post": (
         [thing("post", "post", 0.15, 0.15, None, 0.0), vac()],
         {("overlap", "vac")},

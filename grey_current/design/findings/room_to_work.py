@@ -166,7 +166,11 @@ def _lane(inspection: Inspection, machine: Machine) -> Found:
             machine.id,
             f"{machine.name}: roll {inspection.names.of(other)} away before it runs.",
             also=(other,),
-            remedies=("Give that one a parked place out of this lane.",),
+            remedies=(
+                "Let it stand aside in an arrangement."
+                if other in inspection.project.collector
+                else "Give that one a parked place out of this lane.",
+            ),
         )
 
 

@@ -160,7 +160,8 @@ class FloorSpace:
             return
         for _, body in parts_apart(item):
             if any(within((body.x, body.y), room.outline) for room in self.project.rooms):
-                yield Block(item.id, plan(footprint(body)), body.bottom, top_of(body))
+                ground = plan(footprint(body))
+                yield Block(item.id, ground, body.bottom, top_of(body), item.wheels)
 
     @cached_property
     def walked_ground(self) -> Any:

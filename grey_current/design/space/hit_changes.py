@@ -143,7 +143,8 @@ def _body(item: Body) -> object:
 
 def _sizes(item: Collector) -> tuple[object, ...]:
     apart = (item.apart("separator"), item.apart("filter"))
-    return item.width, item.depth, item.bottom, item.height, item.stands, item.host, apart
+    told = (item.stands, item.host, item.wheels, apart)
+    return item.width, item.depth, item.bottom, item.height, *told
 
 
 def _lying_otherwise(was: Project, project: Project) -> list[Run]:

@@ -48,7 +48,7 @@ def blocks(item: Machine | Collector | Feature) -> tuple[Block, ...]:
         return tuple(_of_feature(item))
     if isinstance(item, Collector):
         return tuple(
-            Block(item.id, plan(footprint(body)), body.bottom, top_of(body))
+            Block(item.id, plan(footprint(body)), body.bottom, top_of(body), item.wheels)
             for body in own_bodies(item)
         )
     return tuple(_of_machine(item))

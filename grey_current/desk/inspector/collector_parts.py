@@ -14,6 +14,7 @@ from grey_current.desk.inspector.fields import (
     name_field,
     number_field,
     percent_field,
+    yes_no,
 )
 from grey_current.desk.inspector.pickup_fields import PORT_ENDS
 from grey_current.desk.inspector.price_fields import price_field
@@ -315,6 +316,7 @@ def body(project: Project, item: Collector) -> tuple[Item, ...]:
             unit="°",
         )
     )
+    items.append(yes_no(ident, "wheels", "On wheels", item.wheels))
     slow = TRANSPORT_VELOCITY["dry dust"]
     items.append(
         Fact(
