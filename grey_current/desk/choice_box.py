@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPalette, QPen, QPolygonF
-from PyQt6.QtWidgets import QComboBox, QLabel, QStyle, QStyleOptionComboBox, QStylePainter
+from PyQt6.QtWidgets import QComboBox, QStyle, QStyleOptionComboBox, QStylePainter
+
+from grey_current.desk.plain import plain_label
 
 # Pixels: the mark's half width, and how far its middle is from the right edge.
 HALF, INSET = 4.0, 13.0
@@ -18,7 +20,8 @@ class ChoiceBox(QComboBox):
         its choice, and what it is for its label.
         """
         self.setAccessibleName(words)
-        label = QLabel(words, self.parentWidget())
+        label = plain_label(words)
+        label.setParent(self.parentWidget())
         label.setBuddy(self)
         label.hide()
 
