@@ -79,6 +79,12 @@ class Parts(Value):
                 named.setdefault(run.one_hose, []).append(run)
         return tuple(tuple(runs) for runs in named.values() if len(runs) > 1)
 
+    def same_hose(self, run: Run) -> tuple[Run, ...]:
+        """Every run that the hose of one is at times, itself too where it is plugged in at several
+        ports; () for any other. Whatever else of the run is tried otherwise.
+        """
+        return next((runs for runs in self.shared_hoses if runs[0].one_hose == run.one_hose), ())
+
     @cached_property
     def gate(self) -> dict[str, Gate]:
         return {item.id: item for item in self.gates}

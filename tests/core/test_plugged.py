@@ -64,6 +64,9 @@ def test_the_day_counts_what_plugging_takes():
     uses = [project.machine[m].uses_per_week for m in ("jointer", "mitre-saw")]
     share = 1 - sum((u / sum(uses)) ** 2 for u in uses)
     assert cost.each_week == pytest.approx(sum(uses) * share)
+    # With other connectors it is carried as often.
+    quick = swaps(project, project.run[ONE].replaced(coupling="quick"))
+    assert quick.each_week == cost.each_week and quick.seconds < cost.seconds
 
 
 def test_two_at_once_and_ports_that_stand_open_are_said():

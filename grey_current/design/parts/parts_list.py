@@ -145,7 +145,7 @@ class PartsList:
 
     def _hose_uses(self, run: Run) -> Iterator[Use]:
         length = run.length or cut_length(self.project, distance(self.project, run))
-        group = next((runs for runs in self.project.shared_hoses if run in runs), ())
+        group = self.project.same_hose(run)
         if group:
             yield from self._plugged(run)
             longest = max(group, key=lambda each: each.length or distance(self.project, each))

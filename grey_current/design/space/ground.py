@@ -155,13 +155,13 @@ class FloorSpace:
         """The solids of a collector that stand here: of one that stands elsewhere what is by itself
         in a room, such as a separator by the door with its fan behind the wall.
         """
+        fan, *others = blocks(item)
         if item.stands not in ELSEWHERE:
-            yield from blocks(item)
-            return
-        for _, body in parts_apart(item):
-            if any(within((body.x, body.y), room.outline) for room in self.project.rooms):
-                ground = plan(footprint(body))
-                yield Block(item.id, ground, body.bottom, top_of(body), item.wheels)
+            yield fan
+        for solid, (_, body) in zip(others, parts_apart(item), strict=True):
+            here = (within((body.x, body.y), room.outline) for room in self.project.rooms)
+            if item.stands not in ELSEWHERE or any(here):
+                yield solid
 
     @cached_property
     def walked_ground(self) -> Any:

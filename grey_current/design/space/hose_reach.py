@@ -85,7 +85,7 @@ def swaps(project: Project, run: Run) -> Swaps:
 
     With shares s of all scenarios, the machine used next is another one with probability 1 − Σ s².
     """
-    group = next((runs for runs in project.shared_hoses if run in runs), (run,))
+    group = project.same_hose(run) or (run,)
     ports = [ref for each in group for ref in served(each)]
     machines = dict.fromkeys(ref.split("/")[0] for ref in ports)
     uses = [project.machine[m].uses_per_week for m in machines if m in project.machine]

@@ -12,7 +12,7 @@ import shapely
 from grey_current.design.space.outlines import plan
 from grey_current.shop.collectors import Collector
 from grey_current.shop.machines import Machine
-from grey_current.shop.places import XY, footprint, own_bodies, standing
+from grey_current.shop.places import XY, footprint, own_bodies, parts_apart, standing
 from grey_current.shop.room import HOT, Feature
 from grey_current.shop.stacking import TOUCH, WING, table_of, top_of
 
@@ -56,16 +56,15 @@ def blocks(item: Machine | Collector | Feature) -> tuple[Block, ...]:
 
 def in_itself(item: Machine | Collector) -> tuple[Collector, ...]:
     """What stands by itself of a collector and takes the room of its fan or of its other part."""
-    bodies = own_bodies(item)
-    boxes = [Block(item.id, plan(footprint(body)), body.bottom, top_of(body)) for body in bodies]
+    # The solids stand in the order of the bodies, the fan's first.
+    solids = blocks(item)
     return tuple(
         body
-        for number, body in enumerate(bodies)
-        if isinstance(body, Collector)
-        and any(
-            boxes[number].meets(other.bottom, other.top)
-            and boxes[number].shape.intersection(other.shape).area > IN_ITSELF
-            for other in boxes[:number]
+        for number, (_, body) in enumerate(parts_apart(item), 1)
+        if any(
+            solids[number].meets(other.bottom, other.top)
+            and solids[number].shape.intersection(other.shape).area > IN_ITSELF
+            for other in solids[:number]
         )
     )
 

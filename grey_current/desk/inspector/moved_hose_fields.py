@@ -84,7 +84,7 @@ def serves_section(workspace: Workspace, run: Run) -> tuple[Section, ...]:
         )
     items += _plugged_fields(project, run)
     made = [Section("Carried to", tuple(items))] if items else []
-    if run.also_serves or any(run in runs for runs in project.shared_hoses):
+    if run.also_serves or project.same_hose(run):
         made.append(_moving_section(project, run))
     return tuple(made)
 
