@@ -67,6 +67,11 @@ def test_what_is_said_of_each_main_is_what_is_then_built(seed):
     assert rows(project, found)[0][0] == "as drawn"
 
 
+def test_broken_off_it_still_knows_the_main_as_drawn():
+    found = next_machines(demo(), should_continue=lambda: False)
+    assert [choice.size for choice in found.choices] == [None] and found.best is found.choices[0]
+
+
 def test_regret_by_hand():
     """A narrow main costs nothing now and 300 when the planer comes, a wide one 100 at once: whoever
     takes the narrow one pays 200 too much at worst, the wide one 100."""

@@ -12,6 +12,7 @@ from pathlib import Path
 import pytest
 
 from tests.desk.screen_reader import NO_BUS
+from tests.desk.screens import hidden_screen
 
 ROOT = Path(__file__).parents[2]
 LAUNCHER = Path("/usr/libexec/at-spi-bus-launcher")
@@ -19,36 +20,21 @@ LAUNCHER = Path("/usr/libexec/at-spi-bus-launcher")
 
 @pytest.fixture(scope="module")
 def told(tmp_path_factory):
-    server, session = shutil.which("Xvfb"), shutil.which("dbus-run-session")
-    if not (server and session and LAUNCHER.exists()):
+    session = shutil.which("dbus-run-session")
+    if not (session and LAUNCHER.exists()):
         pytest.skip("no accessibility bus on this system")
-    read, write = os.pipe()
     cache = str(tmp_path_factory.mktemp("bus"))
-    with subprocess.Popen(
-        [server, "-displayfd", str(write), "-screen", "0", "1400x900x24", "-nolisten", "tcp"],
-        pass_fds=[write],
-        stderr=subprocess.DEVNULL,
-    ) as xvfb:
-        os.close(write)
-        try:
-            with os.fdopen(read) as stream:
-                display = f":{stream.readline().strip()}"
-            done = subprocess.run(
-                [session, "--", sys.executable, "-m", "tests.desk.screen_reader"],
-                capture_output=True,
-                text=True,
-                timeout=300,
-                check=False,
-                cwd=ROOT,
-                env={
-                    **os.environ,
-                    "DISPLAY": display,
-                    "QT_QPA_PLATFORM": "xcb",
-                    "XDG_CACHE_HOME": cache,
-                },
-            )
-        finally:
-            xvfb.terminate()
+    with hidden_screen("1400x900") as display:
+        env = {**os.environ, "DISPLAY": display, "QT_QPA_PLATFORM": "xcb", "XDG_CACHE_HOME": cache}
+        done = subprocess.run(
+            [session, "--", sys.executable, "-m", "tests.desk.screen_reader"],
+            capture_output=True,
+            text=True,
+            timeout=300,
+            check=False,
+            cwd=ROOT,
+            env=env,
+        )
     if done.returncode == NO_BUS:
         pytest.skip("no accessibility bus could be started here")
     assert done.returncode == 0, done.stderr

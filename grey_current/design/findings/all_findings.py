@@ -13,6 +13,7 @@ from grey_current.design.findings import (
     connections,
     gates,
     joints,
+    room_things,
     room_to_work,
     supply,
 )
@@ -34,7 +35,7 @@ AIR_RULES: tuple[Rule, ...] = (
     *building.RULES,
 )
 # Rules that look only at what stands where.
-GROUND_RULES: tuple[Rule, ...] = room_to_work.RULES
+GROUND_RULES: tuple[Rule, ...] = (*room_to_work.RULES, *room_things.RULES)
 
 
 def all_findings(

@@ -118,9 +118,10 @@ def next_machines(
             "the next machine", "placing it", "make room for one, or name another machine"
         )
     sizes: list[float | None] = [None, *_sizes(project, main)]
-    rows = []
+    rows: list[_Row] = []
     for size in sizes:
-        if not should_continue():
+        # The main as drawn is always known: what is broken off is held against it.
+        if rows and not should_continue():
             break
         rows.append(_tried(project, main, size, [made for _, made in fitting]))
     choices = _with_money(project, main, rows)
@@ -225,8 +226,9 @@ def _tried(
     for placed in each:
         grown = with_main(placed.project, main, size)
         # The wyes that were put into the main belong to it, whatever they are called now.
-        known = main_runs(assess(grown, all_scenarios(grown)))
-        grown = with_main(grown, known, size) if size is not None else grown
+        if size is not None:
+            known = main_runs(assess(grown, all_scenarios(grown)))
+            grown = with_main(grown, known, size)
         answer = assess(grown, all_scenarios(grown)).of_machine[placed.machine]
         worst = answer.worst
         shares.append(0.0 if worst is None else worst.share)
