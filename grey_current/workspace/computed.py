@@ -45,7 +45,10 @@ from grey_current.workspace.offering import Offer, OfferRequest, offer_of
 # Cuttings that are kept; a shop has one for each of its pipes.
 KEPT_CUTTINGS = 400
 # Parts of a project that room to work follows from.
-GROUND = ("machines", "collectors", "features", "openings", "rooms", "beams", "settings")
+GROUND = (
+    *("machines", "collectors", "features", "openings", "rooms", "beams", "settings"),
+    *("outlets", "arrangements", "arranged"),
+)
 # What a kept design shares with the present one, and is drawn or breathes by.
 AROUND = ("rooms", "openings", "beams", "features", "circuits", "outlets", "settings")
 

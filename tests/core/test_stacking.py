@@ -39,8 +39,10 @@ from grey_current.shop.stacking_edits import stand_choices, stands, with_stand
 from grey_current.work.day_plan import plan_day
 from grey_current.work.day_text import parse_day
 from grey_current.workspace.placing import SHOP_THINGS, Placeable, place
+from grey_current.workspace.workspace import Workspace
 from tests.core.shops import machine, shop
 
+OUTLET = next(thing for thing in SHOP_THINGS if thing.kind == "outlet")
 VACUUM = "Wet/dry vacuum, 2 1/2 in hose"
 
 
@@ -554,3 +556,21 @@ def test_turning_the_stand_is_part_of_the_day():
     turns = [step for step in day.steps if "stand over" in step.words]
     assert [step.seconds for step in turns] == [25.0, 25.0]
     assert turns[0].words == "Turn the stand over for the sander"
+
+
+def test_a_sockets_height_is_judged_at_once_in_the_window_too():
+    project, _ = place(
+        room_of(CLOSED.replaced(outline=rectangle(2.2, 0.05, 1.6, 0.7))), OUTLET, 3, 0
+    )
+    workspace = Workspace(project)
+    (outlet,) = workspace.project.outlets
+
+    def hidden():
+        workspace.computed.find()
+        return "outlet-hidden" in {f.code for f in workspace.computed.known_findings}
+
+    assert not hidden()
+    workspace.edit("Lower", lambda p: edits.changed(p, outlet.id, height=0.3))
+    assert hidden()
+    workspace.edit("Raise", lambda p: edits.changed(p, outlet.id, height=1.2))
+    assert not hidden()
