@@ -30,6 +30,7 @@ from grey_current.design.parts.takeoffs import is_hose
 from grey_current.shop.ducts import Run
 from grey_current.shop.model import Project
 from grey_current.shop.places import XY, all_bodies, bounds, footprint, position
+from grey_current.shop.roofs import roof_lines
 from grey_current.shop.room import FLAT, walls
 from grey_current.shop.stacking import host_of, relation
 from grey_current.units import Display
@@ -104,6 +105,8 @@ def _building(project: Project, free: Free) -> Iterator[Item]:
             if math.dist(a, b) >= 0.3:
                 wall = Dimension(a, b, display.about(math.dist(a, b)), -7.0)
                 yield free.dimension(wall, -4.0)
+        for line in roof_lines(room):
+            yield Path(line, "hidden")
     for opening in project.openings:
         yield from _opening(opening.start, opening.end, free.scale)
     for beam in project.beams:

@@ -29,7 +29,8 @@ from grey_current.shop.ducts import Run
 from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
 from grey_current.shop.places import XY, all_bodies, footprint, position
-from grey_current.shop.room import FLAT, Feature, Room, area, ceiling_at, roof, walls
+from grey_current.shop.roofs import ceiling_at, ceiling_marks
+from grey_current.shop.room import FLAT, Feature, Room, area, walls
 from grey_current.shop.stacking import top_of
 from grey_current.units import Display
 
@@ -135,17 +136,9 @@ def _hangs_on(project: Project, wall: Wall, run: Run) -> bool:
 
 
 def _outline(wall: Wall) -> Iterator[Item]:
-    """The wall itself, up to its ceiling, which may slope or have a ridge."""
-    marks = [0.0, wall.length]
-    axis = 0 if wall.room.slopes_along == "x" else 1
-    low, high = (f(p[axis] for p in wall.room.outline) for f in (min, max))
-    for share, _ in roof(wall.room):
-        bend = low + (high - low) * share
-        run = wall.right[axis] - wall.left[axis]
-        if abs(run) > LEAST_STEP:
-            along = (bend - wall.left[axis]) / run * wall.length
-            marks += [along] if 0 < along < wall.length else []
-    top = [(m, ceiling_at(wall.room, wall.at(m))) for m in sorted(marks)]
+    """The wall itself, up to its ceiling, which may slope or have a ridge or a dormer."""
+    marks = ceiling_marks(wall.room, wall.left, wall.right)
+    top = [(m, ceiling_at(wall.room, wall.at(m))) for m in marks]
     yield Path(((0.0, 0.0), *top, (wall.length, 0.0)), "walls", closed=True)
 
 

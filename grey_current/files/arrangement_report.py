@@ -26,6 +26,9 @@ def text(project: Project, found: Sequence[ArrangementFacts]) -> str:
         for machine, longest in each.longest.items():
             board = display.about(longest, down=True)
             lines.append(f"    boards up to {board} at {names.of(machine)}")
+        if each.cut_off:
+            away = ", ".join(names.of(ident) for ident in each.cut_off)
+            lines.append(f"    the ducts do not reach: {away}")
         if each.moved:
             moved = ", ".join(names.of(ident) for ident in each.moved)
             lines.append(f"    to move: {moved}; about {each.minutes:.0f} min")

@@ -7,13 +7,11 @@ from collections.abc import Iterator
 from typing import Any
 
 from grey_current.errors import InputError, RefusedEdit
-from grey_current.shop.collectors import Collector
 from grey_current.shop.edits import fresh_id
-from grey_current.shop.machines import Machine
 from grey_current.shop.model import FloorArrangement, PlaceIn, Project
 from grey_current.shop.places import bodies, middle_of
 from grey_current.shop.room import Feature
-from grey_current.shop.stacking import things
+from grey_current.shop.stacking import rolled_by, things
 from grey_current.shop.values import checked_name
 
 # Things that are moved about or are there only at times.
@@ -105,10 +103,19 @@ def moves(before: Project, after: Project) -> list[tuple[str, float]]:
         ident = item.id
         if isinstance(item, Feature) and item.away != other.away:
             found.append((ident, DRIVEN if item.kind == "car" else CARRIED))
-        elif _stands_elsewhere(item, other):
-            wheels = isinstance(item, Machine | Collector) and item.wheels
-            found.append((ident, ON_WHEELS if wheels else CARRIED))
+        elif _stands_elsewhere(item, other) and not _goes_along(before, after, item, other):
+            rolled = item.wheels or rolled_by(before, item) is not None
+            found.append((ident, ON_WHEELS if rolled else CARRIED))
     return found
+
+
+def _goes_along(before: Project, after: Project, item: Any, other: Any) -> bool:
+    """Whether something stays where it is on, under or in a thing on wheels that is moved."""
+    host = before.element.get(item.host or "")
+    there: Any = after.element.get(other.host or "")
+    if host is None or there is None or host.id != there.id or not host.wheels:
+        return False
+    return _stands_elsewhere(host, there)
 
 
 def _stands_elsewhere(item: Any, other: Any) -> bool:

@@ -155,6 +155,8 @@ class Collector(Value):
     opening: Annotated[float, Field(ge=LEAST_AREA, le=20, description="m²")] | None = None
     # The circuit that it is plugged into; None: that of the nearest outlet.
     circuit: Id | None = None
+    # m of its power lead; None where it is not known.
+    lead: Annotated[float, Field(gt=0, le=100, description="m")] | None = None
     # It is rolled aside where boards want its place.
     wheels: bool = False
     # Started by the current of the machine that it serves.

@@ -9,6 +9,7 @@ import math
 from grey_current.errors import InputError, RefusedEdit
 from grey_current.shop.edits import checked
 from grey_current.shop.model import Project
+from grey_current.shop.roof_edits import kept_dormers
 from grey_current.shop.room import ON_WALL, Opening, Outlet, Room, off_line, share_along, walls
 from grey_current.shop.room_edits import refitted
 from grey_current.shop.values import XY
@@ -73,7 +74,8 @@ def _with_outline(
     """The room with another outline, and what was in some of its walls at the same share of what
     they became.
     """
-    new = checked(room, f"{room.name}, walls", {"outline": outline})
+    values = {"outline": outline, "dormers": kept_dormers(room, outline)}
+    new = checked(room, f"{room.name}, walls", values)
     project = project.replaced(rooms=tuple(new if r.id == room.id else r for r in project.rooms))
     openings = tuple(_opening_in(project, opening, moved) for opening in project.openings)
     outlets = tuple(_outlet_in(outlet, moved) for outlet in project.outlets)

@@ -18,7 +18,8 @@ from grey_current.shop.hoses import cut_length
 from grey_current.shop.model import Project
 from grey_current.shop.names import called
 from grey_current.shop.places import distance, position
-from grey_current.shop.room import ceiling_at, within
+from grey_current.shop.roofs import ceiling_at
+from grey_current.shop.room import within
 from grey_current.units import INCH, Display
 
 # m between a gate and the fitting at its end of the run.

@@ -161,6 +161,8 @@ class MachineBody(Value):
     cutter: Literal["straight knives", "segmented", "blade", "abrasive"] | None = None
     volts: Annotated[float, Field(ge=90, le=480)] | None = None
     amps: Annotated[float, Field(gt=0, le=200)] | None = None
+    # m of its power lead; None where it is not known.
+    lead: Annotated[float, Field(gt=0, le=100, description="m")] | None = None
     uses_per_week: Annotated[float, Field(ge=0, le=500)] = 1.0
     minutes_per_use: Annotated[float, Field(ge=0, le=600)] = 10.0
     # Must never be short of air.

@@ -27,6 +27,9 @@ FeatureKind = Literal[
     "finish store",
     "walkway",
     "kept free",
+    "clean zone",
+    "dusty zone",
+    "noisy zone",
     "heated floor",
     "air cleaner",
     "stove",
@@ -39,12 +42,15 @@ FeatureKind = Literal[
 ]
 # Features that light dust or whose draught it must not disturb.
 HOT: frozenset[str] = frozenset({"stove", "heater", "water heater", "flue"})
+# Parts of the floor that the user sets aside for a kind of work.
+ZONES: frozenset[str] = frozenset({"clean zone", "dusty zone", "noisy zone"})
 # Features that take no room above the floor; nothing that stands there is in their way.
 FLAT: frozenset[str] = frozenset(
     {
         *("hatch", "walkway", "kept free", "heated floor", "return-air grille", "lamp"),
         "no-duct area",
     }
+    | ZONES
 )
 # Features that are in the way of ducts alone.
 OVERHEAD: frozenset[str] = frozenset({"lamp", "no-duct area"})
@@ -120,6 +126,8 @@ class Feature(Value):
     host: Id | None = None
     # Whether it is not there now, but in another arrangement.
     away: bool = False
+    # Whether it is rolled aside, with all that stands on, under or in it: a tool trolley.
+    wheels: bool = False
     # The side of its outline that its doors or drawers open to, counted from 0, and how deep (m)
     # the ground before that stays free; None: nothing opens.
     front: Annotated[int, Field(ge=0, le=63)] | None = None
@@ -193,6 +201,23 @@ class Underlay(Value):
         return given
 
 
+MOST_DORMERS = 12
+
+
+class Dormer(Value):
+    """A dormer in a sloping roof: its ceiling (m) runs level from the eave inwards until it meets
+    the roof.
+
+    `start` is how far (m) along the eave it begins, from the room's end with the low x or y. Under
+    a ridge it is in one of two slopes, at the eave with the low or the high y or x.
+    """
+
+    start: Annotated[float, Field(ge=0, le=200, description="m")]
+    width: Annotated[float, Field(ge=0.3, le=100, description="m")]
+    ceiling: Annotated[float, Field(ge=1.2, le=20, description="m")]
+    eave: Literal["low", "high"] = "low"
+
+
 class Room(Value):
     """A room: its outline and ceiling. With a second ceiling height it slopes from the low x (or y)
     to the high; with a ridge it rises to that in the middle from both sides.
@@ -205,6 +230,8 @@ class Room(Value):
     far_ceiling: Annotated[float, Field(ge=1.2, le=20, description="m")] | None = None
     ridge: Annotated[float, Field(ge=1.2, le=20, description="m")] | None = None
     slopes_along: Literal["x", "y"] = "y"
+    # Counted only while the ceiling slopes.
+    dormers: Annotated[tuple[Dormer, ...], Field(max_length=MOST_DORMERS)] = ()
 
     @model_validator(mode="after")
     def _is_an_outline(self) -> Self:
@@ -215,6 +242,19 @@ class Room(Value):
         # A roof sheds its water: what lies lower in the middle is two rooms.
         if self.ridge is not None and self.ridge < max(self.ceiling, self.far_ceiling or 0.0):
             raise ValueError("a ridge is no lower than the ceiling at its sides")
+        return self
+
+    @model_validator(mode="after")
+    def _has_dormers_in_its_roof(self) -> Self:
+        if self.ridge is None and self.far_ceiling is None:
+            return self
+        top = max(self.ceiling, self.far_ceiling or 0.0, self.ridge or 0.0)
+        if any(dormer.ceiling > top + 1e-6 for dormer in self.dormers):
+            raise ValueError("a dormer is no higher than the roof's highest; lower the dormer")
+        for one, other in itertools.combinations(self.dormers, 2):
+            apart = one.start + one.width <= other.start or other.start + other.width <= one.start
+            if not apart and (one.eave == other.eave or self.ridge is None):
+                raise ValueError("two dormers of one slope must not overlap")
         return self
 
 
@@ -287,87 +327,3 @@ def _meet(a: XY, b: XY, c: XY, d: XY) -> bool:
         return (q[0] - p[0]) * (r[1] - p[1]) - (q[1] - p[1]) * (r[0] - p[0])
 
     return side(a, b, c) * side(a, b, d) < -1e-12 and side(c, d, a) * side(c, d, b) < -1e-12
-
-
-def roof(room: Room) -> list[tuple[float, float]]:
-    """A room's ceiling from its low side to its high along the way it slopes: shares of that way
-    (0 to 1) with heights (m), straight between them.
-    """
-    far = room.ceiling if room.far_ceiling is None else room.far_ceiling
-    ends = [(0.0, room.ceiling), (1.0, far)]
-    return ends if room.ridge is None else [ends[0], (0.5, room.ridge), ends[1]]
-
-
-def highest(room: Room) -> float:
-    """The highest point of a room's ceiling (m)."""
-    return max(height for _, height in roof(room))
-
-
-def lowest(room: Room) -> float:
-    """The lowest point of a room's ceiling (m)."""
-    return min(height for _, height in roof(room))
-
-
-def is_level(room: Room) -> bool:
-    """Whether a room's ceiling is the same height everywhere."""
-    return lowest(room) == highest(room)
-
-
-def ceiling_at(room: Room, place: XY) -> float:
-    """Height of a room's ceiling (m) over a place."""
-    if room.far_ceiling is None and room.ridge is None:
-        return room.ceiling
-    axis = 0 if room.slopes_along == "x" else 1
-    low, high = min(p[axis] for p in room.outline), max(p[axis] for p in room.outline)
-    share = min(max((place[axis] - low) / (high - low), 0.0), 1.0)
-    for (a, below), (b, above) in itertools.pairwise(roof(room)):
-        if share <= b:
-            return below + (above - below) * (share - a) / (b - a)
-    return roof(room)[-1][1]
-
-
-def volume(room: Room) -> float:
-    """Volume of a room, m³: of each part whose ceiling is one plane, its area times the ceiling's
-    height over its centre of area.
-    """
-    axis = 0 if room.slopes_along == "x" else 1
-    low, high = min(p[axis] for p in room.outline), max(p[axis] for p in room.outline)
-    shares = [share for share, _ in roof(room)]
-    found = 0.0
-    for a, b in itertools.pairwise(shares):
-        outline = _clipped(room.outline, axis, low + (high - low) * a, above=True)
-        outline = _clipped(outline, axis, low + (high - low) * b, above=False)
-        size = area(outline) if len(outline) > 2 else 0.0
-        if abs(size) > 1e-9:
-            found += abs(size) * ceiling_at(room, _centre(outline, size))
-    return found
-
-
-def _centre(outline: tuple[XY, ...], size: float) -> XY:
-    """The centre of area of an outline of some area (m²)."""
-    sides = walls(outline)
-    cross = [a[0] * b[1] - b[0] * a[1] for a, b in sides]
-    x, y = (
-        math.fsum((a[axis] + b[axis]) * c for (a, b), c in zip(sides, cross, strict=True))
-        / (6 * size)
-        for axis in (0, 1)
-    )
-    return x, y
-
-
-def _clipped(outline: tuple[XY, ...], axis: int, at: float, *, above: bool) -> tuple[XY, ...]:
-    """What of an outline lies on one side of a line across an axis.
-
-    Source: Sutherland and Hodgman, Reentrant polygon clipping, 1974; for one line its area is right
-    for any outline.
-    """
-    sign = 1.0 if above else -1.0
-    made: list[XY] = []
-    for a, b in walls(outline):
-        inside_a, inside_b = (sign * (p[axis] - at) >= 0 for p in (a, b))
-        if inside_a:
-            made.append(a)
-        if inside_a != inside_b:
-            share = (at - a[axis]) / (b[axis] - a[axis])
-            made.append((a[0] + (b[0] - a[0]) * share, a[1] + (b[1] - a[1]) * share))
-    return tuple(made)

@@ -11,6 +11,8 @@ from grey_current.errors import InputError, RefusedEdit
 from grey_current.shop.edits import added, changed, checked, fresh_id, with_settings
 from grey_current.shop.model import ROOM_TEMPERATURE, Project
 from grey_current.shop.places import XY
+from grey_current.shop.roof_edits import kept_dormers
+from grey_current.shop.roofs import ceiling_at, is_level
 from grey_current.shop.room import (
     ON_WALL,
     Beam,
@@ -19,8 +21,6 @@ from grey_current.shop.room import (
     Opening,
     Room,
     area,
-    ceiling_at,
-    is_level,
     off_line,
     walls,
 )
@@ -137,7 +137,10 @@ def _swap(project: Project, room: str, outline: tuple[XY, ...]) -> tuple[Room, .
         raise InputError(where, "pushed this far", "leave at least 0.2 m² between the walls")
     try:
         return tuple(
-            checked(r, where, {"outline": outline}) if r.id == room else r for r in project.rooms
+            checked(r, where, {"outline": outline, "dormers": kept_dormers(r, outline)})
+            if r.id == room
+            else r
+            for r in project.rooms
         )
     except InputError as problem:
         raise InputError(where, "pushed this far", problem.rule) from None
@@ -269,20 +272,6 @@ def wall_of(project: Project, ref: str | None) -> tuple[Room, int] | None:
     owner, _, number = (ref or "").partition("/wall-")
     item = project.element.get(owner)
     return (item, int(number) - 1) if number.isdigit() and isinstance(item, Room) else None
-
-
-def with_slope(project: Project, room: str, along: str) -> Project:
-    """The project with a room's ceiling level ("none"), rising along x or y, or with a ridge in the
-    middle of that way ("ridge x", "ridge y").
-    """
-    item: Room = project.element[room]
-    if along == "none":
-        return changed(project, room, far_ceiling=None, ridge=None)
-    shape, _, axis = along.rpartition(" ")
-    higher = max(item.far_ceiling or 0.0, item.ridge or 0.0, item.ceiling + 0.5)
-    if shape == "ridge":
-        return changed(project, room, slopes_along=axis, far_ceiling=None, ridge=higher)
-    return changed(project, room, slopes_along=axis, far_ceiling=higher, ridge=None)
 
 
 def with_opening_width(project: Project, opening: str, width: float) -> Project:

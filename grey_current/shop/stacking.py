@@ -36,6 +36,16 @@ def bottom_of(item: Thing) -> float:
     return 0.0 if isinstance(item, Feature) and item.kind == "bench" else item.bottom
 
 
+def rolled_by(project: Project, item: Thing) -> str | None:
+    """The thing on wheels that something stands on, under or in, and is rolled aside with; None
+    for what stands on the floor.
+    """
+    host = host_of(project, item)
+    if host is None:
+        return None
+    return host.id if host.wheels else rolled_by(project, host)
+
+
 def table_of(machine: Machine) -> float:
     """How high over the floor (m) a machine's table is."""
     return machine.bottom + machine.table_height

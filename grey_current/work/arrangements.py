@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from grey_current.design.findings.all_findings import all_findings
 from grey_current.design.flow.assess import assess
 from grey_current.design.space.ground import FloorSpace
+from grey_current.design.space.hose_reach import cut_off
 from grey_current.shop.arrangements import as_arranged, moves
 from grey_current.shop.model import Project
 
@@ -19,6 +20,8 @@ class ArrangementFacts:
     Attributes:
         now: Whether it is laid out.
         longest: The longest board (m) that each machine with a lane takes.
+        cut_off: Machines that the ducts do not reach there: a hose that is too short, a rigid duct
+            whose end was moved away.
         served: How many machines get the air that they need, and `asked` of how many.
         problems: What is in the way there, in sentences, worst first.
         moved: What is moved to it from how the shop stands now, and `minutes` that it takes.
@@ -28,6 +31,7 @@ class ArrangementFacts:
     name: str
     now: bool
     longest: dict[str, float]
+    cut_off: tuple[str, ...]
     served: int
     asked: int
     problems: tuple[str, ...]
@@ -46,6 +50,7 @@ def arrangement_facts(project: Project) -> list[ArrangementFacts]:
             if (lane := space.lane(machine)) is not None
         }
         answers = list(now.of_machine.values())
+        cut = cut_off(project, shop)
         moved = moves(project, shop)
         found.append(
             ArrangementFacts(
@@ -53,7 +58,8 @@ def arrangement_facts(project: Project) -> list[ArrangementFacts]:
                 each.name,
                 each.id == project.arranged,
                 lanes,
-                sum(answer.met for answer in answers),
+                cut,
+                sum(answer.met for ident, answer in now.of_machine.items() if ident not in cut),
                 len(answers),
                 tuple(
                     finding.message
@@ -83,5 +89,6 @@ IN_THE_WAY = frozenset(
         "walkway",
         "parked-in",
         "front-blocked",
+        "lead-short",
     }
 )

@@ -17,7 +17,8 @@ from grey_current.design.flow.scenarios import scenario_of
 from grey_current.shop.collectors import Collector
 from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
-from grey_current.shop.room import area, volume
+from grey_current.shop.roofs import volume
+from grey_current.shop.room import area
 from grey_current.shop.work_plan import AirCleaner, DayJob
 from grey_current.standins.switches import Span, Timer
 from grey_current.work.day import Day

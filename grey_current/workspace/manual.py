@@ -52,6 +52,7 @@ ABOUT = {
     **dict.fromkeys(("open-end", "crowded", "near-inlet", "not-connected"), "drawing-ducts"),
     **dict.fromkeys(("cut-otherwise", "no-stock"), "cutting"),
     **dict.fromkeys(("hangs-on-nothing",), "putting-up"),
+    **dict.fromkeys(("in-clean-zone", "clean-zone-air", "out-of-zone"), "room"),
     **dict.fromkeys(("near-heat", "flue", "store-near-heat"), "safety"),
 }
 

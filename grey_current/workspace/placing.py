@@ -64,6 +64,7 @@ class Placeable:
     body: MachineBody | None = None
     about: str = ""
     bottom: float = 0.0
+    wheels: bool = False
 
 
 # What stands along a wall unless somebody moves it.
@@ -98,6 +99,17 @@ SHOP_THINGS = (
         "feature", "bench", "Bench", 1.5, 0.6, 0.86, about="Lanes pass above it", bottom=0.76
     ),
     Placeable(
+        "feature",
+        "bench",
+        "Tool trolley",
+        0.8,
+        0.5,
+        0.86,
+        about="On wheels: a vacuum below, tools on top",
+        bottom=0.8,
+        wheels=True,
+    ),
+    Placeable(
         "feature", "cupboard", "Wall cupboard", 0.8, 0.35, 2.1, about="Hangs on a wall", bottom=1.4
     ),
     Placeable("feature", "rack", "Rack", 1.2, 0.4, 1.8, about="Timber, shelves"),
@@ -109,6 +121,9 @@ SHOP_THINGS = (
     Placeable("feature", "hatch", "Hatch", 0.9, 1.2, 0.0, about="In the floor"),
     Placeable("feature", "walkway", "Walkway", 0.9, 2.0, 0.0, about="The way out"),
     Placeable("feature", "kept free", "Kept free", 1.5, 1.5, 0.0, about="To assemble, to turn"),
+    Placeable("feature", "clean zone", "Clean zone", 2.0, 1.5, 0.0, about="To finish, to draw"),
+    Placeable("feature", "dusty zone", "Dusty zone", 2.0, 2.0, 0.0, about="For what sands"),
+    Placeable("feature", "noisy zone", "Noisy zone", 2.0, 2.0, 0.0, about="For what is loud"),
     Placeable("feature", "heated floor", "Heated floor", 3.0, 2.0, 0.0, about="No anchors"),
     Placeable(
         "feature", "air cleaner", "Air cleaner", 0.75, 0.6, 2.35, about="It hangs", bottom=2.05
@@ -186,7 +201,13 @@ def place(project: Project, thing: Placeable, x: float, y: float) -> tuple[Proje
     return edits.added(
         project,
         Feature(
-            id=ident, name=name, kind=kind, outline=outline, top=thing.top, bottom=thing.bottom
+            id=ident,
+            name=name,
+            kind=kind,
+            outline=outline,
+            top=thing.top,
+            bottom=thing.bottom,
+            wheels=thing.wheels,
         ),
     ), ident
 
@@ -212,7 +233,11 @@ def copies_of(project: Project, thing: Placeable) -> tuple[str, ...]:
         return tuple(item.id for item in project.collectors if item.model == thing.sort)
     if thing.kind == "opening":
         return tuple(item.id for item in project.openings if item.kind == thing.sort)
-    return tuple(item.id for item in project.features if item.kind == thing.sort)
+    return tuple(
+        item.id
+        for item in project.features
+        if item.kind == thing.sort and item.wheels == thing.wheels
+    )
 
 
 def place_well(project: Project, thing: Placeable, x: float, y: float) -> tuple[Project, str]:

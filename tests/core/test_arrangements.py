@@ -13,10 +13,12 @@ from grey_current.design.findings.all_findings import all_findings
 from grey_current.design.flow.assess import assess
 from grey_current.errors import DuctworkError, InputError, RefusedEdit
 from grey_current.files import project_file
+from grey_current.files.arrangement_report import text
 from grey_current.shop import arrangements, edits
 from grey_current.shop.model import Project
+from grey_current.shop.room import Circuit, Outlet
 from grey_current.work.arrangements import arrangement_facts
-from tests.core.shops import demo
+from tests.core.shops import demo, machine, run
 from tests.core.test_stacking import body, room_of, saw, thing, vac
 
 CAR = thing("car", "car", 1.8, 3.0, 1.5, 0.0, x=3.0, y=2.0, away=True)
@@ -80,6 +82,38 @@ def test_the_facts_of_each_are_those_of_the_shop_laid_out_so():
     assert facts["Car in"].minutes == pytest.approx(3.5)
     assert facts["Usual"].longest["saw"] > facts["Car in"].longest["saw"]
     assert arrangement_facts(demo()) == []
+
+
+def test_what_rolls_goes_together_and_what_its_ducts_no_longer_reach_is_said():
+    """A planer with a vacuum under a trolley, and a hose from another machine that is too short
+    once the trolley stands in the corner; a lead that reaches only where it usually stands."""
+    trolley = thing("trolley", wheels=True, x=2.0, y=1.2)
+    power = (
+        Circuit(id="ring", name="Ring", volts=230, breaker=16),
+        Outlet(id="wall", name="Outlet", x=2.0, y=0.0, circuit="ring", height=0.3),
+    )
+    project = room_of(trolley, vac(x=2.0, y=1.2, host="trolley", lead=2.0, circuit="ring"), *power)
+    hose = run("hose", "sander/port", "vac", 0.063, material="smooth-hose")
+    project = edits.added(project, machine("sander", 3.2, 1.2, port=0.06), hose)
+    project, _ = arrangements.begun(project, "Assembly")
+    project = edits.moved(project, "trolley", 3.2, 3.0)
+    usual = arrangements.laid_out(project, "usual")
+    facts = {each.name: each for each in arrangement_facts(usual)}
+    there = facts["Assembly"]
+    # One roll: the vacuum goes along with what it stands under.
+    assert there.moved == ("trolley",) and there.minutes == pytest.approx(0.5)
+    assert there.cut_off == ("sander",) and facts["Usual"].cut_off == ()
+    assert there.served == 0
+    assert any("its lead is" in problem for problem in there.problems)
+    said = [f for f in all_findings(usual, assess(usual)) if f.code == "in-arrangement"]
+    assert any("its lead is" in f.message for f in said)
+    # Long enough, it is reached and served as by that hose.
+    long = edits.changed(usual, "hose", length=6.0)
+    there = {each.name: each for each in arrangement_facts(long)}["Assembly"]
+    shop = arrangements.laid_out(long, "Assembly")
+    assert there.cut_off == ()
+    assert there.served == sum(a.met for a in assess(shop).of_machine.values())
+    assert "do not reach: " in text(usual, arrangement_facts(usual))
 
 
 def test_too_many_none_and_unknown_are_one_sentence():

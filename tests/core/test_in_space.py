@@ -49,7 +49,8 @@ from grey_current.shop.catalogue import machine_models
 from grey_current.shop.demo_shops import demo_path
 from grey_current.shop.duct_edits import with_height_changed
 from grey_current.shop.places import footprint, position
-from grey_current.shop.room import Room, ceiling_at
+from grey_current.shop.roofs import ceiling_at
+from grey_current.shop.room import Room
 from grey_current.units import Display, parse_length
 from tests.core.shops import demo, hall, made_up, point, run, shop
 from tests.core.test_building import SHOPS, in_material

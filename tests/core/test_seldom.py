@@ -241,7 +241,7 @@ def test_a_machine_on_wheels_that_ends_a_lane_is_rolled_away():
     project = shop(machines, collectors=(), longest_board=3.0)
     ((message, remedies),) = said(project, "lane-short")
     assert message.endswith("the planer ends its lane.") and remedies == (
-        "With the machines on wheels rolled away it does.",
+        "With what is on wheels rolled away it does.",
     )
     assert len(said(project, "must-move")) == 1
 

@@ -27,7 +27,8 @@ from grey_current.shop.ducts import Gate, Point, Run
 from grey_current.shop.machines import Machine, ParkedPlace
 from grey_current.shop.pickup_edits import with_new_pickup
 from grey_current.shop.places import footprint, middle_of
-from grey_current.shop.room import Beam, Feature, Opening, Room, area, ceiling_at, volume
+from grey_current.shop.roofs import ceiling_at, volume
+from grey_current.shop.room import Beam, Feature, Opening, Room, area
 from grey_current.shop.room_edits import rectangle
 from grey_current.shop.templates import TEMPLATES, template_shop
 from grey_current.units import Display

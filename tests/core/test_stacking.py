@@ -24,7 +24,7 @@ from grey_current.shop.catalogue import collector_model, new_collector
 from grey_current.shop.machines import Machine, ParkedPlace
 from grey_current.shop.model import Project
 from grey_current.shop.places import footprint, position
-from grey_current.shop.room import Feature, Room
+from grey_current.shop.room import Circuit, Feature, Outlet, Room
 from grey_current.shop.room_edits import quarter_turned, rectangle
 from grey_current.shop.stacking import (
     bottom_of,
@@ -82,6 +82,7 @@ def said(project):
     places = {"overlap", "in-the-air", "under-ceiling", "too-tall", "service-blocked", "walkway"}
     codes = places | {"parked-in", "must-move", "lane-short", "lane-blocked"}
     codes |= {"front-blocked", "hangs-low", "no-drilling", "outlet-hidden"}
+    codes |= {"in-clean-zone", "clean-zone-air", "out-of-zone", "lead-short"}
     found = all_findings(project, assess(project))
     return {(f.code, f.element) for f in found if f.code in codes}
 
@@ -91,6 +92,15 @@ CUPBOARD = thing("cupboard", "cupboard", 1.2, 0.35, 2.1, 1.4)
 OPEN_SAW = saw(under=0.7)
 WINGED = saw(left_wing=0.6)
 AIR = ("in-the-air", "tool")
+ZONE, DUSTY, NOISY = (
+    thing("zone", f"{kind} zone", 1.6, 1.2, 0.0, 0.0) for kind in ("clean", "dusty", "noisy")
+)
+LANE = {("lane-blocked", "saw")}
+TROLLEY = thing("trolley", wheels=True)
+POWER = (
+    Circuit(id="ring", name="Ring", volts=230, breaker=16),
+    Outlet(id="wall", name="Outlet", x=3.0, y=0.0, circuit="ring", height=0.3),
+)
 SHELF = thing("shelf", "rack", 1.0, 0.6, 0.35, 0.3)
 # What stands there, and what is wrong with it: nothing, or codes with their elements.
 PAIRS = {
@@ -142,6 +152,57 @@ PAIRS = {
         [thing("air", "air cleaner", top=2.35, bottom=2.05), vac().replaced(height=1.6)],
         set(),
     ),
+    # -- a trolley, and leads
+    "machine over a tool trolley": ([TROLLEY, body()], set()),
+    "vacuum under a tool trolley": ([TROLLEY, vac(host="trolley")], set()),
+    "tall vacuum in a tool trolley": (
+        [TROLLEY, vac(host="trolley").replaced(height=1.2)],
+        {("overlap", "vac")},
+    ),
+    "two on a tool trolley, one in the other": (
+        [
+            TROLLEY,
+            body(bottom=0.9, host="trolley"),
+            body("mill", x=3.2, bottom=0.9, host="trolley"),
+        ],
+        {("overlap", "tool"), ("overlap", "mill")},
+    ),
+    "tool trolley in a lane": ([TROLLEY, saw(y=1.5)], LANE | {("must-move", "saw")}),
+    "planer on a tool trolley in a lane": (
+        [TROLLEY, body(bottom=0.9, host="trolley"), saw(y=1.5)],
+        LANE | {("must-move", "saw")},
+    ),
+    "planer on a bench in a lane": ([BENCH, body(bottom=0.9, host="bench"), saw(y=1.5)], LANE),
+    "lead that reaches": ([*POWER, body(y=1.0, lead=2.0)], set()),
+    "lead that does not": ([*POWER, body(y=4.0, lead=2.0)], {("lead-short", "tool")}),
+    "lead up to a high outlet": (
+        [POWER[0], POWER[1].replaced(height=2.2), body(y=1.0, lead=2.0)],
+        {("lead-short", "tool")},
+    ),
+    "lead of nothing known": ([*POWER, body(y=4.0)], set()),
+    "lead of a vacuum": (
+        [*POWER, vac(y=4.0).replaced(lead=3.0, circuit="ring")],
+        {("lead-short", "vac")},
+    ),
+    # -- zones
+    "sander in a clean zone": ([ZONE, body(cutter="abrasive")], {("in-clean-zone", "tool")}),
+    "sander in the room of a clean zone": (
+        [ZONE, body(y=4.2, cutter="abrasive")],
+        {("clean-zone-air", "zone")},
+    ),
+    "saw in the room of a clean zone": ([ZONE, body(y=4.2, cutter="blade")], set()),
+    "saw out of a dusty zone": ([DUSTY, body(y=4.2, cutter="blade")], set()),
+    "sander in a dusty zone": ([DUSTY, body(cutter="abrasive")], set()),
+    "sander out of a dusty zone": (
+        [DUSTY, body(y=4.2, cutter="abrasive")],
+        {("out-of-zone", "tool")},
+    ),
+    "loud vacuum out of a noisy zone": (
+        [NOISY, vac(y=4.2).replaced(noise=88.0)],
+        {("out-of-zone", "vac")},
+    ),
+    "loud vacuum in a noisy zone": ([NOISY, vac().replaced(noise=88.0)], set()),
+    "quiet vacuum out of a noisy zone": ([NOISY, vac(y=4.2).replaced(noise=74.0)], set()),
     # -- under
     "vacuum under a bench": ([BENCH, vac()], set()),
     "vacuum in a closed bench, unsaid": ([CLOSED, vac()], {("overlap", "vac")}),

@@ -25,7 +25,7 @@ from grey_current.shop.edits import changed
 from grey_current.shop.hoses import hose_mass
 from grey_current.shop.machines import FreeArea, Machine, Pickup
 from grey_current.shop.model import Project
-from grey_current.shop.room import volume
+from grey_current.shop.roofs import volume
 
 # m that a hose's wall and its wire are thick. Allowance.
 WALL = 0.004

@@ -15,17 +15,8 @@ from grey_current.build.solid.tones import Tone
 from grey_current.design.space.solids import blocks
 from grey_current.shop.collectors import Collector, PartName
 from grey_current.shop.places import XY, XYZ
-from grey_current.shop.room import (
-    FLAT,
-    Beam,
-    Feature,
-    Opening,
-    Room,
-    ceiling_at,
-    highest,
-    share_along,
-    walls,
-)
+from grey_current.shop.roofs import ceiling_at, ceiling_marks, highest
+from grey_current.shop.room import FLAT, Beam, Feature, Opening, Room, share_along, walls
 
 Shape = Iterator[tuple[Tone, Mesh]]
 # m: how thick a floor and a thing painted on it are drawn; how high a beam is over its
@@ -181,7 +172,7 @@ def _wall(room: Room, a: XY, b: XY, openings: list[Opening]) -> Mesh:
         if all(_off(place, a, b) < NEAR for place in (item.start, item.end)):
             s, t = sorted(share_along(place, a, b) * far for place in (item.start, item.end))
             holes.append((s, t, item.sill, item.head))
-    marks = sorted({0.0, far, *(m for s, t, _, _ in holes for m in (s, t)), *_bends(room, a, b)})
+    marks = sorted({*(m for s, t, _, _ in holes for m in (s, t)), *ceiling_marks(room, a, b)})
     parts = []
     for s, t in itertools.pairwise(m for m in marks if 0 <= m <= far):
         if t - s < 1e-6:
@@ -220,19 +211,6 @@ def _at(a: XY, b: XY, share: float) -> XY:
 
 def _off(place: XY, a: XY, b: XY) -> float:
     return math.dist(place, _at(a, b, share_along(place, a, b)))
-
-
-def _bends(room: Room, a: XY, b: XY) -> list[float]:
-    """Where along a wall its top bends: under the ridge."""
-    if room.ridge is None:
-        return []
-    axis = 0 if room.slopes_along == "x" else 1
-    low, high = min(p[axis] for p in room.outline), max(p[axis] for p in room.outline)
-    middle, run = (low + high) / 2, b[axis] - a[axis]
-    if abs(run) < 1e-9:
-        return []
-    share = (middle - a[axis]) / run
-    return [share * math.dist(a, b)] if 0 < share < 1 else []
 
 
 def opening_shapes(room: Room, item: Opening) -> Shape:

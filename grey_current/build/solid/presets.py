@@ -15,7 +15,7 @@ from grey_current.build.solid.shop_solids import Solid
 from grey_current.build.steps import Step
 from grey_current.shop.model import Project
 from grey_current.shop.places import position
-from grey_current.shop.room import highest
+from grey_current.shop.roofs import highest
 
 Preset = Literal["corner", "above", "door", "main"]
 # Degrees over the level from which one looks in at a door and along a main, and past its middle.

@@ -43,7 +43,8 @@ from grey_current.shop.places import (
     parts_apart,
     position,
 )
-from grey_current.shop.room import FLAT, Opening, Room, ceiling_at, within
+from grey_current.shop.roofs import ceiling_at
+from grey_current.shop.room import FLAT, Opening, Room, within
 
 # m that a thing goes up which stands in no room. Allowance.
 OUTSIDE = 2.4

@@ -13,7 +13,7 @@ from grey_current.design.supply.circuits import machines_of_collectors
 from grey_current.shop.collectors import Bin, Collector
 from grey_current.shop.model import Project
 from grey_current.shop.places import distance, footprint
-from grey_current.shop.room import ceiling_at
+from grey_current.shop.roofs import lowest_over
 from grey_current.shop.stacking import free_under, host_of, relation, top_of
 
 # m kept between a collector's top and what is above it, for its lid and wiring. Allowance.
@@ -55,11 +55,9 @@ def fit(project: Project, collector: Collector) -> Headroom:
     for room in project.rooms:
         if not plan(room.outline).intersects(ground):
             continue
-        for corner in footprint(collector):
-            height = ceiling_at(room, corner)
-            if height < above:
-                above, by = height, "ceiling"
-    # A beam counts where it is over any of the footprint, a ceiling at the corners.
+        height = lowest_over(room, footprint(collector))
+        if height < above:
+            above, by = height, "ceiling"
     for beam in project.beams:
         if beam_plan(beam).intersects(ground) and beam.underside < above:
             above, by = beam.underside, beam.id

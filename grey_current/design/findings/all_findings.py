@@ -16,6 +16,7 @@ from grey_current.design.findings import (
     room_things,
     room_to_work,
     supply,
+    zones,
 )
 from grey_current.design.findings.finding import Finding, Found, Inspection, Rule, in_order
 from grey_current.design.flow.assessment import Assessment
@@ -35,7 +36,7 @@ AIR_RULES: tuple[Rule, ...] = (
     *building.RULES,
 )
 # Rules that look only at what stands where.
-GROUND_RULES: tuple[Rule, ...] = (*room_to_work.RULES, *room_things.RULES)
+GROUND_RULES: tuple[Rule, ...] = (*room_to_work.RULES, *room_things.RULES, *zones.RULES)
 
 
 def all_findings(

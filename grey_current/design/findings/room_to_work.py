@@ -5,14 +5,15 @@ from __future__ import annotations
 from dataclasses import replace
 
 from grey_current.design.findings.finding import Finding, Found, Inspection, Rule
-from grey_current.design.space.ground import FloorSpace
+from grey_current.design.space.ground import ELSEWHERE, FloorSpace
 from grey_current.design.space.lanes import Lane
 from grey_current.design.space.outlines import parked, swing_outline, track_outline
 from grey_current.design.space.solids import in_itself
+from grey_current.design.supply.circuits import lead_needed, outlet_of
 from grey_current.shop.arrangements import as_arranged
 from grey_current.shop.collectors import Collector
 from grey_current.shop.machines import Machine
-from grey_current.shop.places import body_name, own_bodies
+from grey_current.shop.places import bodies, body_name, own_bodies
 from grey_current.shop.room import HOT
 from grey_current.shop.stacking import top_of
 from grey_current.units import Display
@@ -165,9 +166,9 @@ def _lane(inspection: Inspection, machine: Machine) -> Found:
             f"{machine.name}: roll {inspection.names.of(other)} away before it runs.",
             also=(other,),
             remedies=(
-                "Let it stand aside in an arrangement."
-                if other in inspection.project.collector
-                else "Give that one a parked place out of this lane.",
+                "Give that one a parked place out of this lane."
+                if other in inspection.project.machine
+                else "Let it stand aside in an arrangement.",
             ),
         )
 
@@ -175,7 +176,7 @@ def _lane(inspection: Inspection, machine: Machine) -> Found:
 def _lane_remedies(space: FloorSpace, machine: Machine, lane: Lane, wish: float) -> tuple[str, ...]:
     away = space.lane(machine, moved_away=True)
     if away is not None and away.longest >= wish:
-        return ("With the machines on wheels rolled away it does.",)
+        return ("With what is on wheels rolled away it does.",)
     middle = (lane.before + lane.after) / 2
     if middle >= wish:
         display = Display(space.project.settings.units)
@@ -318,9 +319,36 @@ def places(inspection: Inspection) -> Found:
                 )
 
 
+def leads(inspection: Inspection) -> Found:
+    """Power leads that do not reach the nearest outlet for them."""
+    project, display = inspection.project, inspection.display
+    for item in bodies(project):
+        outlet = outlet_of(project, item)
+        elsewhere = isinstance(item, Collector) and item.stands in ELSEWHERE
+        if item.lead is None or outlet is None or elsewhere:
+            continue
+        needed = lead_needed(item, outlet)
+        if item.lead < needed - TOUCHES:
+            yield Finding(
+                "lead-short",
+                "warning",
+                item.id,
+                f"{item.name}: its lead is {display.length(item.lead)} long, but to "
+                f"{inspection.names.of(outlet.id)} it takes {display.length(needed)}.",
+                item.lead,
+                needed,
+                also=(outlet.id,),
+                remedies=(
+                    "Move it nearer, or have a longer lead of the same gauge or a nearer outlet "
+                    "fitted. A licensed electrician; the local code decides.",
+                ),
+            )
+        yield None
+
+
 def as_it_stands(inspection: Inspection) -> Found:
     """What is in the way in the one arrangement that is looked at."""
-    for rule in (machines, collectors, doors, walkways):
+    for rule in (machines, collectors, doors, walkways, leads):
         yield from rule(inspection)
         yield None
 

@@ -24,7 +24,8 @@ from grey_current.shop.laying import LayingChoices
 from grey_current.shop.model import Project
 from grey_current.shop.person import head_room
 from grey_current.shop.places import footprint, head_of, inlet_of, outwards, position
-from grey_current.shop.room import HOT, Room, highest, lowest, roof
+from grey_current.shop.roofs import Part, axes, dormers, extent, highest, lowest, roof
+from grey_current.shop.room import HOT, Room
 
 # m between a duct and what it passes. Allowance.
 CLEAR = 0.02
@@ -173,6 +174,11 @@ def _under(room: Room, top: float) -> Any:
         return ground
     if high < top - 1e-6:
         return shapely.Polygon()
+    under = [
+        _strip(room, part, along)
+        for dormer, part, along in dormers(room)
+        if dormer.ceiling >= top - 1e-6
+    ]
     # Where the ceiling rises through that height and where it falls below it again: a roof is
     # highest in one place, so that the ground between is one strip.
     shares: list[float] = []
@@ -181,15 +187,16 @@ def _under(room: Room, top: float) -> Any:
         shares += ends
         if len(ends) == 1:
             shares.append(a + (b - a) * (top - below) / (above - below))
-    first, last = min(shares), max(shares)
-    left, bottom, right, upper = ground.bounds
-    if room.slopes_along == "x":
-        wide = right - left
-        strip = shapely.box(left + wide * first, bottom, left + wide * last, upper)
-    else:
-        deep = upper - bottom
-        strip = shapely.box(left, bottom + deep * first, right, bottom + deep * last)
-    return ground.intersection(strip)
+    sloping, eave = axes(room)
+    a, b = extent(room, sloping)
+    part = (a + (b - a) * min(shares), a + (b - a) * max(shares))
+    return ground.intersection(shapely.union_all([*under, _strip(room, part, extent(room, eave))]))
+
+
+def _strip(room: Room, part: Part, along: Part) -> Any:
+    """A strip of a room: its part of the way that the ceiling slopes, and of the eave."""
+    (x, y) = (part, along) if room.slopes_along == "x" else (along, part)
+    return shapely.box(x[0], y[0], x[1], y[1])
 
 
 def _over_walls(rooms: list[Any], radius: float) -> Any:

@@ -333,12 +333,16 @@ class _Placing:
         return DuctSpace(self.others)
 
     def _free_places(self) -> Iterator[Collector]:
-        """Every place along a wall where it stands free: out of all boards' ways, or in them where
-        there is no other.
+        """Every place along a wall where it stands free: out of all boards' ways and clean zones,
+        or in them where there is no other.
         """
         kept_free = [self.space.swept_ground, always_free(self.others, self.item)]
         free = self.space.free_ground.difference(shapely.union_all(kept_free))
-        for ground in (free.difference(self.space.lane_ground), free):
+        unasked = free.difference(self.space.lane_ground)
+        noisy = [plan(f.outline) for f in self.project.features if f.kind == "noisy zone"]
+        apart = [unasked.intersection(shapely.union_all(noisy))] if noisy else []
+        # In the zone for it where there is one; in a clean one only where there is no other place.
+        for ground in (*apart, unasked.difference(self.space.clean_ground), unasked, free):
             found = list(self._standing_on(ground))
             if found:
                 break

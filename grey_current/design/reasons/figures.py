@@ -25,7 +25,7 @@ from grey_current.shop.edits import with_settings
 from grey_current.shop.hoses import hose_mass
 from grey_current.shop.names import Names
 from grey_current.shop.places import distance, position
-from grey_current.shop.room import volume
+from grey_current.shop.roofs import volume
 from grey_current.units import Display
 
 

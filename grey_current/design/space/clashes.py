@@ -31,7 +31,8 @@ from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
 from grey_current.shop.names import called
 from grey_current.shop.places import XYZ, bodies, footprint, head_of, lies_over, position
-from grey_current.shop.room import FLAT, OVERHEAD, Feature, Room, ceiling_at
+from grey_current.shop.roofs import ceiling_at, ceiling_marks
+from grey_current.shop.room import FLAT, OVERHEAD, Feature, Room
 from grey_current.shop.stacking import stand_mates, table_of, top_of
 
 # m kept free over a walkway, stair or hatch (most building codes ask for about as much). Allowance.
@@ -366,10 +367,11 @@ class DuctSpace:
         """How far (m) a run's top stands above the ceiling over it; None when it does not or no
         room is there.
         """
-        worst = 0.0
-        for end in run.ends:
-            x, y, z = position(self.project, end)
-            for room, ground in self._rooms:
+        a, b = (np.array(position(self.project, end)) for end in run.ends)
+        far, worst = math.dist(a[:2], b[:2]), 0.0
+        for room, ground in self._rooms:
+            for mark in ceiling_marks(room, (a[0], a[1]), (b[0], b[1])):
+                x, y, z = a + (b - a) * (mark / far if far else 0.0)
                 if shapely.intersects_xy(ground, x, y):
                     worst = max(worst, z + run.diameter / 2 - ceiling_at(room, (x, y)))
         return worst if worst > TOUCH else None

@@ -46,7 +46,10 @@ def free_ground(project: Project) -> FreeGround:
     space = duct_space(project).ground
     free = space.free_ground
     return FreeGround(
-        free.difference(shapely.union_all([space.lane_ground, space.swept_ground])), free
+        free.difference(
+            shapely.union_all([space.lane_ground, space.swept_ground, space.clean_ground])
+        ),
+        free,
     )
 
 

@@ -121,7 +121,7 @@ def _beside(a: XY, b: XY, wide: float, deep: float) -> Iterator[XY]:
 
 def _unused(space: FloorSpace) -> shapely.Geometry:
     """The free ground that no board, door or hand on a service side wants."""
-    wanted = [space.lane_ground, space.swept_ground]
+    wanted = [space.lane_ground, space.swept_ground, space.clean_ground]
     for item in bodies(space.project):
         wanted += [plan(service_outline(item, side)) for side in item.service]
     unused = space.free_ground.difference(shapely.union_all(wanted))

@@ -6,7 +6,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property, lru_cache
 from typing import Any, NamedTuple
 
@@ -39,13 +39,15 @@ from grey_current.shop.machines import Machine, Side
 from grey_current.shop.model import Project
 from grey_current.shop.person import HEAD_ROOM, head_room
 from grey_current.shop.places import XY, bodies, footprint, own_bodies, parts_apart, position
-from grey_current.shop.room import FLAT, Feature, Opening, Room, ceiling_at, within
+from grey_current.shop.roofs import lowest_over
+from grey_current.shop.room import FLAT, Feature, Opening, Room, within
 from grey_current.shop.stacking import (
     TOUCH,
     bottom_of,
     host_of,
     outline_of,
     relation,
+    rolled_by,
     stand_mates,
     table_of,
     top_of,
@@ -127,7 +129,7 @@ class FloorSpace:
         if running not in self._bodies:
             machine = self.project.machine.get(running or "")
             if running is None:
-                self._bodies[None] = list(self._standing())
+                self._bodies[None] = list(self._rolling(self._standing()))
             # What does not roll stands where it stands, running or not.
             elif machine is None or (
                 at_rest(machine) is machine and not stand_mates(self.project, machine.id)
@@ -137,7 +139,7 @@ class FloorSpace:
                 # What shares its stand is turned down while it runs.
                 down = {running, *stand_mates(self.project, machine.id)}
                 others = [body for body in self.bodies() if body.ident not in down]
-                self._bodies[running] = [*others, *blocks(machine)]
+                self._bodies[running] = [*others, *self._rolling(blocks(machine))]
         return self._bodies[running]
 
     def _standing(self) -> Iterator[Block]:
@@ -150,6 +152,12 @@ class FloorSpace:
                 yield from blocks(at_rest(machine))
         for collector in self.project.collectors:
             yield from self._in_the_rooms(collector)
+
+    def _rolling(self, solids: Iterable[Block]) -> Iterator[Block]:
+        """Solids, those on wheels that stand on, under or in what is rolled aside."""
+        for solid in solids:
+            along = rolled_by(self.project, self.project.element[solid.ident])
+            yield replace(solid, wheeled=solid.wheeled or along is not None)
 
     def _in_the_rooms(self, item: Collector) -> Iterator[Block]:
         """The solids of a collector that stand here: of one that stands elsewhere what is by itself
@@ -313,6 +321,12 @@ class FloorSpace:
             [*swept, *(plan(f.outline) for f in self.project.features if f.kind in PASSED)]
         )
 
+    @cached_property
+    def clean_ground(self) -> Any:
+        """The zones in which no machine and no collector is put unasked."""
+        zones = [f for f in self.project.features if f.kind == "clean zone" and not f.away]
+        return shapely.union_all([plan(zone.outline) for zone in zones])
+
     def walls_at(self, height: float) -> Any:
         """The walls as lines, with gaps where stock at a height (m) passes through an opening."""
         gaps = tuple(o for o in self.project.openings if o.feeds and o.sill < height < o.head)
@@ -440,11 +454,18 @@ class FloorSpace:
             body.ident
             for body in self.bodies(item.id)
             if body.ident != item.id
-            and not body.wheeled
+            # What is rolled aside is in nobody's way but of what is rolled with it.
+            and (not body.wheeled or self._roll_together(item, body.ident))
             and body.ident not in benches
             and _stand_in_one_another(body, mine, 1e-3)
         ]
         return [ident for ident in dict.fromkeys(found) if not self._hold(item, ident)]
+
+    def _roll_together(self, item: Machine | Collector, ident: str) -> bool:
+        """Whether something is rolled aside with another thing, or with the same one."""
+        carrier = rolled_by(self.project, item)
+        other = self.project.element[ident]
+        return carrier is not None and carrier in (ident, rolled_by(self.project, other))
 
     def _hold(self, item: Machine | Collector, ident: str) -> bool:
         """Whether of two things one is said to stand in the other, and has room there."""
@@ -553,16 +574,15 @@ class FloorSpace:
         )
 
     def height_over_ground(self, outline: Iterable[XY]) -> float:
-        """Height (m) of the lowest ceiling over some ground's corners, or of a beam over it;
-        infinite outside.
+        """Height (m) of the lowest ceiling over some ground, or of a beam over it; infinite
+        outside.
         """
         corners = tuple(outline)
         ground = plan(corners)
         over = [
-            ceiling_at(room, corner)
+            lowest_over(room, corners)
             for room in self.project.rooms
             if plan(room.outline).intersects(ground)
-            for corner in corners
         ]
         over += [
             beam.underside

@@ -16,10 +16,12 @@ import shapely
 
 from grey_current.design.space.ground import FloorSpace, walls_between
 from grey_current.design.space.outlines import passage, plan
+from grey_current.shop.catalogue import materials
+from grey_current.shop.duct_graph import AirPaths
 from grey_current.shop.ducts import Run
-from grey_current.shop.hoses import HOSE_SLACK
+from grey_current.shop.hoses import HOSE_SLACK, cut_length
 from grey_current.shop.model import Project
-from grey_current.shop.places import bridged, position
+from grey_current.shop.places import bridged, distance, position
 
 # Seconds to take a hose off one machine and put it on another: walk, loosen, push on, fasten.
 # Allowance.
@@ -29,8 +31,40 @@ DROP_HOURS = 2.0
 Place = tuple[float, float]
 # m between a hose's centre line and the corner that it lies round.
 CLEARANCE = 0.08
+# m within which an end of a duct is where it was.
+SAME_PLACE = 0.02
 # m; a hose that hangs higher than this over a walkway trips nobody.
 OVERHEAD = 2.0
+
+
+def cut_off(drawn: Project, moved: Project) -> tuple[str, ...]:
+    """Machines that the ducts do not reach when things stand otherwise than the ducts were drawn
+    for: behind a hose that is too short then, or a rigid duct whose end has gone.
+    """
+    paths, found = AirPaths(moved), []
+    for run in moved.runs:
+        onward = [moved.run[ident] for ident in paths.onward(run.id) if ident != run.id]
+        for ref in run.serves or (run.start, run.end):
+            if ref in moved.pickup and not (
+                _still_reaches(drawn, moved, run, ref if run.serves else run.start)
+                and all(_still_reaches(drawn, moved, other, other.start) for other in onward)
+            ):
+                found.append(ref.partition("/")[0])
+    return tuple(dict.fromkeys(found))
+
+
+def _still_reaches(drawn: Project, moved: Project, run: Run, start: str) -> bool:
+    """Whether a run with its start at a place still joins what it joined where it was drawn."""
+    if not materials()[run.material].hose:
+        return all(
+            math.dist(position(drawn, end), position(moved, end)) < SAME_PLACE
+            for end in (start, run.end)
+        )
+    length = run.length
+    if length is None:
+        # It is cut for where it was drawn.
+        length = cut_length(drawn, max(distance(drawn, run, r) for r in run.serves or (start,)))
+    return distance(moved, run, start) <= length + SAME_PLACE
 
 
 @dataclass(frozen=True)

@@ -71,9 +71,9 @@ def in_itself(item: Machine | Collector) -> tuple[Collector, ...]:
 
 def _of_feature(item: Feature) -> Iterator[Block]:
     shape, hot = plan(item.outline), item.kind in HOT
-    yield Block(item.id, shape, item.bottom, top_of(item), hot=hot)
+    yield Block(item.id, shape, item.bottom, top_of(item), item.wheels, hot)
     if item.kind == "bench" and item.bottom > 0:
-        yield Block(item.id, _legs(item.outline), 0.0, item.bottom)
+        yield Block(item.id, _legs(item.outline), 0.0, item.bottom, item.wheels)
 
 
 def _of_machine(item: Machine) -> Iterator[Block]:

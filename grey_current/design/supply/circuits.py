@@ -14,16 +14,18 @@ from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
+import shapely
 
 from grey_current.design.flow.scenarios import Scenario, all_scenarios
+from grey_current.design.space.outlines import plan
 from grey_current.shop.catalogue import METRIC_MAINS
 from grey_current.shop.collectors import Collector
 from grey_current.shop.duct_graph import downstream_ends
 from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
 from grey_current.shop.of_last import OfLast
-from grey_current.shop.places import bodies
-from grey_current.shop.room import Circuit
+from grey_current.shop.places import bodies, footprint
+from grey_current.shop.room import Circuit, Outlet
 
 # Share of a breaker that a load may take for hours. Most codes ask for this.
 CONTINUOUS = 0.80
@@ -50,6 +52,10 @@ US_BIG = 1400.0
 # Share by which a circuit's voltage may differ from what is plugged into it: 230 and 240 V are one.
 # Allowance.
 SAME_VOLTAGE = 0.12
+
+# Times the straight way over the floor that a lead takes, and m over the floor at which an outlet
+# is that was given no height. Allowances.
+LEAD_ROUND, USUAL_OUTLET = 1.2, 0.4
 
 Item = Machine | Collector
 
@@ -134,12 +140,35 @@ def circuit_of(project: Project, item: Item) -> Circuit | None:
     known = {circuit.id: circuit for circuit in project.circuits}
     if item.circuit:
         return known[item.circuit]
+    nearest = outlet_of(project, item)
+    return None if nearest is None else known[nearest.circuit]
+
+
+def outlet_of(project: Project, item: Item) -> Outlet | None:
+    """The nearest outlet that something may be plugged into: of its circuit, else of its voltage;
+    None where there is none.
+    """
+    known = {circuit.id: circuit for circuit in project.circuits}
     volts = _volts(project, item)
-    fitting = [o for o in project.outlets if volts is None or _same(known[o.circuit].volts, volts)]
-    if not fitting:
-        return None
-    nearest = min(fitting, key=lambda o: math.dist((o.x, o.y), (item.x, item.y)))
-    return known[nearest.circuit]
+    fitting = [
+        outlet
+        for outlet in project.outlets
+        if (
+            outlet.circuit == item.circuit
+            if item.circuit
+            else volts is None or _same(known[outlet.circuit].volts, volts)
+        )
+    ]
+    return min(fitting, key=lambda o: math.dist((o.x, o.y), (item.x, item.y)), default=None)
+
+
+def lead_needed(item: Item, outlet: Outlet) -> float:
+    """Length of lead (m) from something's side to an outlet: over the floor, not quite straight,
+    and up to it.
+    """
+    away = plan(footprint(item)).distance(shapely.Point(outlet.x, outlet.y))
+    up = USUAL_OUTLET if outlet.height is None else outlet.height
+    return float(away) * LEAD_ROUND + up
 
 
 def supply_troubles(project: Project) -> Iterator[SupplyTrouble]:

@@ -9,7 +9,7 @@ import math
 from collections.abc import Sequence
 
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
-from PyQt6.QtGui import QBrush, QPainter, QPainterPath, QPen, QPixmap
+from PyQt6.QtGui import QBrush, QPainter, QPainterPath, QPen, QPixmap, QPolygonF
 
 from grey_current.design.space.outlines import front_outline, swing_outline, track_outline
 from grey_current.desk.floor.view import View, readable
@@ -17,7 +17,8 @@ from grey_current.desk.theme import Palette, faded, font
 from grey_current.shop.corner_edits import corner_of
 from grey_current.shop.model import Project
 from grey_current.shop.places import XY
-from grey_current.shop.room import HOT, Beam, Feature, Opening, Room, walls
+from grey_current.shop.roofs import roof_lines
+from grey_current.shop.room import HOT, ZONES, Beam, Feature, Opening, Room, walls
 from grey_current.shop.room_edits import wall_of
 from grey_current.units import FOOT, Display
 
@@ -33,7 +34,7 @@ FILLS = {
 # Drawn with a broken edge: it takes no room on the floor, or hangs over it.
 DASHED = (
     *("walkway", "kept free", "heated floor", "hatch", "no-duct area", "cupboard"),
-    "air cleaner",
+    *("air cleaner", *ZONES),
 )
 
 
@@ -56,6 +57,7 @@ def paint_building(
         painter.setBrush(p.sheet)
         painter.drawPolygon(view.polygon(room.outline))
     _paint_partitions(painter, project, view, p)
+    _paint_roofs(painter, project, view, p)
     for opening in project.openings:
         _paint_opening(painter, opening, project, view, p, opening.id in selected)
     for feature in project.features:
@@ -63,6 +65,14 @@ def paint_building(
     for ref in selected:
         _paint_chosen_wall(painter, project, ref, view, p)
         _paint_handles(painter, project, ref, view, p)
+
+
+def _paint_roofs(painter: QPainter, project: Project, view: View, p: Palette) -> None:
+    """Ridges and dormers overhead, dashed."""
+    painter.setPen(QPen(p.faint, 1, Qt.PenStyle.DashDotLine))
+    for room in project.rooms:
+        for line in roof_lines(room):
+            painter.drawPolyline(QPolygonF([view.point(place) for place in line]))
 
 
 def _paint_partitions(painter: QPainter, project: Project, view: View, p: Palette) -> None:

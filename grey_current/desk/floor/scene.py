@@ -33,7 +33,7 @@ from grey_current.shop.places import (
     position,
     standing,
 )
-from grey_current.shop.room import highest
+from grey_current.shop.roofs import highest
 from grey_current.shop.stacking import host_of, relation
 from grey_current.units import Display
 from grey_current.workspace.offering import offered_scenario

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from grey_current.design.space.hose_reach import cut_off
 from grey_current.desk.inspector.fields import ActionField, Fact, Item, Section, TextField
 from grey_current.shop import arrangements
 from grey_current.shop.model import FloorArrangement, Project
+from grey_current.shop.names import Names
 from grey_current.workspace.workspace import Workspace
 
 
@@ -63,4 +65,9 @@ def _moves_words(project: Project, each: FloorArrangement) -> str:
         return "nothing to move"
     minutes = sum(each for _, each in found)
     things = "1 thing" if len(found) == 1 else f"{len(found)} things"
-    return f"{things} to move, about {minutes:.0f} min"
+    words = f"{things} to move, about {minutes:.0f} min"
+    away = cut_off(project, arrangements.laid_out(project, each.id))
+    if away:
+        names = Names(project)
+        words += f"; the ducts do not reach {', '.join(names.of(ident) for ident in away)} there"
+    return words

@@ -51,6 +51,8 @@ CEILING = "up to the ceiling"
 
 # What may begin over the floor.
 HANGING = OVERHEAD | {"bench", "rack", "cupboard", "air cleaner"}
+# What may be on wheels.
+ROLLED = frozenset({"bench", "rack"})
 # What may have doors or drawers.
 OPENS = frozenset({"bench", "rack", "cupboard", "finish store"})
 
@@ -117,6 +119,7 @@ def feature_fields(project: Project, item: Feature) -> tuple[Section, ...]:
         *(_front_fields(project, item) if item.kind in OPENS else ()),
         *place_fields(project, item.id),
         *(() if item.kind in FLAT else stand_fields(project, item)),
+        *((yes_no(item.id, "wheels", "On wheels", item.wheels),) if item.kind in ROLLED else ()),
         *(
             (yes_no(item.id, "away", "It is", item.away, ("away now", "there")),)
             if item.kind in MOVED_ABOUT

@@ -27,6 +27,7 @@ from grey_current.desk.inspector.fields import (
     Section,
     TextField,
     choice,
+    lead_field,
     measured_field,
     number_field,
     yes_no,
@@ -124,6 +125,7 @@ def power(workspace: Workspace, item: Collector) -> Section:
         about = "about " if taken.estimated else ""
         items.append(Fact("Draws", f"{about}{taken.amps:.1f} A at {taken.volts:g} V"))
         items.append(Fact("For a moment, starting", f"about {taken.amps * STARTS_AT:.0f} A"))
+    items.append(lead_field(project, item))
     if project.circuits:
         items.append(
             ChoiceField(

@@ -13,7 +13,9 @@ from grey_current.build.drawing import Drawing
 from grey_current.design.findings.finding import Finding
 from grey_current.errors import InputError
 from grey_current.shop import edits
+from grey_current.shop.collectors import Collector
 from grey_current.shop.edits import Edit
+from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
 from grey_current.units import (
     FOOT,
@@ -209,6 +211,17 @@ def length_field(
         say=say,
         quantity="length",
         amount=value,
+    )
+
+
+def lead_field(project: Project, item: Machine | Collector) -> TextField:
+    """How long something's power lead is; 0 where it is not known."""
+    return length_field(
+        project,
+        f"{item.id}/lead",
+        "Its lead",
+        item.lead or 0.0,
+        edit=lambda p, v: edits.changed(p, item.id, lead=v or None),
     )
 
 

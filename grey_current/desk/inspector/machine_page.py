@@ -18,6 +18,7 @@ from grey_current.desk.inspector.fields import (
     Section,
     TextField,
     choice,
+    lead_field,
     length_field,
     measured_field,
     name_field,
@@ -343,6 +344,7 @@ def _work_section(
             edit=lambda p, v: edits.changed(p, ident, amps=v or None),
             unit="A",
         ),
+        lead_field(project, machine),
     ]
     if circuits:
         items.append(

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from typing import Any
+
 from grey_current.design.findings.finding import of_element
 from grey_current.desk.inspector.building_fields import (
     beam_fields,
@@ -23,10 +26,11 @@ from grey_current.desk.inspector.fields import (
 )
 from grey_current.desk.inspector.overview_page import person_section
 from grey_current.desk.inspector.place_fields import place_fields, place_section
-from grey_current.shop import edits, room_edits
+from grey_current.shop import edits, roof_edits, room_edits
 from grey_current.shop.corner_edits import corner_of, without_corner
 from grey_current.shop.model import Project
-from grey_current.shop.room import Beam, Feature, Opening, Outlet, Room, area, volume
+from grey_current.shop.roofs import volume
+from grey_current.shop.room import Beam, Dormer, Feature, Opening, Outlet, Room, area
 from grey_current.shop.room_edits import wall_of
 from grey_current.units import Display
 from grey_current.workspace.guide import stage_findings
@@ -95,7 +99,15 @@ def _rooms_page(workspace: Workspace, room: Room) -> Page:
     )
     place = place_section(project, room.id) if room.id != project.rooms[0].id else ()
     person = person_section(project)
-    sections = (_room_fields(project, room), *place, board, person, *underlay_section(project))
+    dormers = _dormer_sections(project, room)
+    sections = (
+        _room_fields(project, room),
+        *dormers,
+        *place,
+        board,
+        person,
+        *underlay_section(project),
+    )
     found = stage_findings(workspace) if workspace.selection is None else ()
     subtitle = "Type sizes here; drag walls on the floor."
     return Page(project.name, subtitle, sections, found, answer=answer)
@@ -106,8 +118,8 @@ SLOPES = (
     ("none", "not at all"),
     ("x", "along the length"),
     ("y", "along the width"),
-    ("ridge y", "both ways: ridge along the length"),
-    ("ridge x", "both ways: ridge along the width"),
+    ("ridge y", "to a ridge along the length"),
+    ("ridge x", "to a ridge along the width"),
 )
 
 
@@ -153,7 +165,7 @@ def _room_fields(project: Project, room: Room) -> Section:
             slope,
             SLOPES,
             step="Slope the ceiling",
-            edit=lambda p, v: room_edits.with_slope(p, room.id, v),
+            edit=lambda p, v: roof_edits.with_slope(p, room.id, v),
         ),
     ]
     if room.far_ceiling is not None:
@@ -177,6 +189,56 @@ def _room_fields(project: Project, room: Room) -> Section:
             )
         )
     return Section("Room", tuple(items))
+
+
+def _dormer_sections(project: Project, room: Room) -> tuple[Section, ...]:
+    """The dormers in a room's roof, one section each; the last one adds another. None where the
+    ceiling is level.
+    """
+    if room.ridge is None and room.far_ceiling is None:
+        return ()
+    more = ActionField(
+        f"{room.id}/dormer",
+        "Add a dormer",
+        step="Add a dormer",
+        edit=lambda p: roof_edits.with_dormer(p, room.id),
+    )
+    found = [_dormer_fields(project, room, n, item) for n, item in enumerate(room.dormers)]
+    return (*found, Section("Dormers", (more,)))
+
+
+def _dormer_fields(project: Project, room: Room, number: int, dormer: Dormer) -> Section:
+    key = f"{room.id}/dormer-{number + 1}"
+
+    def edit(name: str) -> Callable[[Project, Any], Project]:
+        return lambda p, v: roof_edits.with_dormer_changed(p, room.id, number, **{name: v})
+
+    along, across = ("left", "right"), ("lower", "upper")
+    ends, eaves = (across, along) if room.slopes_along == "x" else (along, across)
+    top = dormer.ceiling
+    items: list[Item] = [
+        length_field(
+            project, f"{key}/start", f"From the {ends[0]} end", dormer.start, edit=edit("start")
+        ),
+        length_field(project, f"{key}/width", "Width", dormer.width, edit=edit("width")),
+        length_field(project, f"{key}/ceiling", "Its ceiling", top, edit=edit("ceiling")),
+    ]
+    if room.ridge is not None:
+        sides = tuple(zip(("low", "high"), (f"the {eave} eave" for eave in eaves), strict=True))
+        items.append(
+            ChoiceField(
+                f"{key}/eave", "At", dormer.eave, sides, step="Move a dormer", edit=edit("eave")
+            )
+        )
+    items.append(
+        ActionField(
+            f"{key}/delete",
+            "Delete this dormer",
+            step="Delete a dormer",
+            edit=lambda p: roof_edits.without_dormer(p, room.id, number),
+        )
+    )
+    return Section(f"Dormer {number + 1}", tuple(items))
 
 
 def _wall_page(workspace: Workspace, room: Room, wall: int) -> Page:

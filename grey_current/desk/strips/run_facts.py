@@ -12,7 +12,7 @@ from grey_current.design.flow.losses import GIVEN, NOT_COUNTED, group_of
 from grey_current.design.words import piece_words
 from grey_current.shop.model import Project
 from grey_current.shop.places import position
-from grey_current.shop.room import highest
+from grey_current.shop.roofs import highest
 from grey_current.units import Display
 from grey_current.workspace.workspace import Workspace
 
