@@ -3,17 +3,38 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, Qt
-from PyQt6.QtGui import QPainter, QPaintEvent, QPalette, QPen, QPolygonF
+from PyQt6.QtGui import QKeyEvent, QPainter, QPaintEvent, QPalette, QPen, QPolygonF
 from PyQt6.QtWidgets import QComboBox, QStyle, QStyleOptionComboBox, QStylePainter
 
 from grey_current.desk.plain import plain_label
 
 # Pixels: the mark's half width, and how far its middle is from the right edge.
 HALF, INSET = 4.0, 13.0
+# Keys that go from one entry to another.
+MOVES = frozenset(
+    {
+        *(Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_PageUp, Qt.Key.Key_PageDown),
+        *(Qt.Key.Key_Home, Qt.Key.Key_End),
+    }
+)
 
 
 class ChoiceBox(QComboBox):
-    """A choice. A style sheet can only draw the mark from a picture in a file of one colour."""
+    """A choice. A style sheet can only draw the mark from a picture in a file of one colour.
+
+    By its keys it opens first: what is passed on the way to an entry is not chosen.
+    """
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        assert event is not None
+        letter = event.text() if event.text().isprintable() else ""
+        if event.key() in MOVES or letter.strip():
+            self.showPopup()
+            view = self.view()
+            if letter.strip() and view is not None:
+                view.keyboardSearch(letter)
+            return
+        super().keyPressEvent(event)
 
     def call(self, words: str) -> None:
         """Say what is chosen with it, where no label beside it does: to a screen reader a list is

@@ -234,22 +234,22 @@ def _must_have_air(model: Model, readings: Sequence[Reading]) -> None:
 def _fitted(model: Model, readings: Sequence[Reading]) -> tuple[Calibration, Array]:
     """The model fitted to all of some readings, and by how many deviations it misses each."""
     theta = np.zeros(len(model.sigma))
-    prior = 1 / model.sigma**2
     if not readings:
         return Calibration(model, (), theta, np.diag(model.sigma**2)), np.zeros(0)
     read = np.array([r.value for r in readings])
     error = np.array([r.error for r in readings])
     at = predicted(model, readings, theta)
     # Levenberg and Marquardt: damped where a step did not help, freer where it did.
-    cost, damping = _cost(at, read, error, theta, prior), 1e-3
+    cost, damping = _cost((at - read) / error, model, theta), 1e-3
     scaled = jacobian(model, asked_of(readings), theta) / error[:, None]
     for _ in range(ROUNDS):
+        prior = _prior(model, theta)
         gradient = scaled.T @ ((at - read) / error) + prior * theta
         curvature = scaled.T @ scaled + np.diag(prior)
         step = -np.linalg.solve(curvature + damping * np.diag(np.diag(curvature)), gradient)
         tried = theta + np.clip(step, -1.0, 1.0)
         there = predicted(model, readings, tried)
-        better = _cost(there, read, error, tried, prior)
+        better = _cost((there - read) / error, model, tried)
         if not np.isfinite(better) or better >= cost:
             damping *= 10
             if damping > STIFFEST:
@@ -261,12 +261,30 @@ def _fitted(model: Model, readings: Sequence[Reading]) -> tuple[Calibration, Arr
         if small:
             break
     # At the answer the curvature is the inverse of the uncertainty that is left.
-    covariance = np.linalg.inv(scaled.T @ scaled + np.diag(prior))
+    covariance = np.linalg.inv(scaled.T @ scaled + np.diag(_prior(model, theta)))
     return Calibration(model, tuple(readings), theta, covariance), (at - read) / error
 
 
-def _cost(expected: Array, read: Array, error: Array, theta: Array, prior: Array) -> float:
-    return float((((expected - read) / error) ** 2).sum() + (prior * theta**2).sum())
+def _prior(model: Model, theta: Array) -> Array:
+    """What holds each unknown to the tables: the inverse of its variance, less where one in many is
+    far off and this one seems to be.
+
+    Source: Student's t by weights anew in each round; Lange, Little and Taylor, Robust statistical
+    modeling using the t distribution, 1989, sec. 3; scaled so that near the tables it is the normal
+    one.
+    """
+    weight: Array = 1 / (model.sigma**2 + theta**2 / model.freedom)
+    return weight
+
+
+def _cost(misses: Array, model: Model, theta: Array) -> float:
+    """What the fit makes least: squares of the readings' misses, and what the unknowns cost."""
+    far = (theta / model.sigma) ** 2
+    # With no end of freedom the logarithm is the square itself.
+    heavy = np.isfinite(model.freedom)
+    cost = far.copy()
+    cost[heavy] = model.freedom[heavy] * np.log1p(far[heavy] / model.freedom[heavy])
+    return float((misses**2).sum() + cost.sum())
 
 
 def jacobian(model: Model, asked: Sequence[ReadingSpec], theta: Array) -> Array:

@@ -6,6 +6,7 @@ from __future__ import annotations
 
 import copy
 import json
+import math
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 from functools import cache, cached_property
@@ -39,6 +40,8 @@ Array = NDArray[np.float64]
 class Spread:
     """What may be otherwise than the table says: its name, words, the deviation of its logarithm,
     and for what each.
+
+    `freedom` is that of Student's t where one in many is far off; None for normal ones.
     """
 
     name: str
@@ -46,6 +49,7 @@ class Spread:
     sigma: float
     each: str
     reason: str
+    freedom: float | None = None
 
 
 @cache
@@ -60,12 +64,13 @@ def spreads() -> dict[str, Spread]:
 @dataclass(frozen=True)
 class Unknown:
     """One thing that is not known for sure: its key, in words, and the deviation of its
-    logarithm.
+    logarithm with the freedom of that.
     """
 
     key: str
     words: str
     sigma: float
+    freedom: float = math.inf
 
 
 # Share of its full current that a motor draws without load. Allowance.
@@ -220,6 +225,7 @@ class Model:
         self.unknowns = tuple(_unknowns(self.project, self.parts))
         self.place = {unknown.key: number for number, unknown in enumerate(self.unknowns)}
         self.sigma = np.array([unknown.sigma for unknown in self.unknowns])
+        self.freedom = np.array([unknown.freedom for unknown in self.unknowns])
         self.pickups = tuple(
             (part.scenarios[row], ref, part.collector)
             for part in self.parts
@@ -469,7 +475,7 @@ def _unknowns(project: Project, parts: list[Part]) -> list[Unknown]:
             words = spread.words
         else:
             words = f"{spread.words}, {names.of(owner)}"
-        found.append(Unknown(key, words, spread.sigma))
+        found.append(Unknown(key, words, spread.sigma, spread.freedom or math.inf))
     return found
 
 

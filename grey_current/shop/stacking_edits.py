@@ -18,6 +18,7 @@ from grey_current.shop.stacking import (
     bottom_of,
     check_stands,
     free_under_at,
+    host_of,
     outline_of,
     relation,
     stands_in_itself,
@@ -75,7 +76,18 @@ def with_stand(project: Project, ident: str, how: str) -> Project:
         return _at(project, item, top_of(host), host_id)
     if relation_ == "under":
         project = _with_room_under(project, item, host)
+        return _at(project, item, _ground_under(project, host), host_id)
     return _at(project, item, bottom_of(host), host_id)
+
+
+def _ground_under(project: Project, host: Thing) -> float:
+    """The height (m) at which stands what goes under something: its foot, or below what hangs the
+    floor, or what both are over.
+    """
+    if not isinstance(host, Feature):
+        return bottom_of(host)
+    below = host_of(project, host)
+    return top_of(below) if below is not None and relation(below, host) == "on" else 0.0
 
 
 def _on_one_stand(project: Project, item: Machine, host: Machine) -> Project:
@@ -120,7 +132,8 @@ def _without_its_stand(project: Project, item: Machine, stand: float) -> Project
 
 def _with_room_under(project: Project, item: Thing, host: Thing) -> Project:
     """The project with as much free under a host as what is to stand there is high."""
-    wanted = bottom_of(host) + top_of(item) - bottom_of(item) + OVER_IT
+    ground = _ground_under(project, host)
+    wanted = ground + top_of(item) - bottom_of(item) + OVER_IT
     if free_under_at(host, item) >= wanted - OVER_IT:
         return project
     most = top_of(host)
@@ -131,8 +144,7 @@ def _with_room_under(project: Project, item: Thing, host: Thing) -> Project:
         raise RefusedEdit(
             item.name,
             f"standing under {host.name.lower()}",
-            f"it takes {display.length(wanted - bottom_of(host))}, and the top is "
-            f"{display.length(most)} up",
+            f"it takes {display.length(wanted - ground)}, and the top is {display.length(most)} up",
         )
     if isinstance(host, Machine):
         return changed(project, host.id, under=round(wanted - host.bottom, 4))

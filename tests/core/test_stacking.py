@@ -205,6 +205,24 @@ PAIRS = {
     "quiet vacuum out of a noisy zone": ([NOISY, vac(y=4.2).replaced(noise=74.0)], set()),
     # -- under
     "vacuum under a bench": ([BENCH, vac()], set()),
+    "vacuum under a bench, its lid to the wall": (
+        [thing("bench", y=0.4), vac(y=0.4, host="bench").replaced(service=("back", "front"))],
+        set(),
+    ),
+    "vacuum beside the wall, its lid to it": (
+        [vac(y=0.4).replaced(service=("front",))],
+        {("service-blocked", "vac")},
+    ),
+    "vacuum shut in under a bench": (
+        [
+            thing("bench", y=0.4),
+            vac(y=0.4, host="bench").replaced(service=("front",)),
+            thing("cupboard", "cupboard", 3.0, 0.4, 1.8, 0.0, y=1.0),
+            thing("shelves", "cupboard", 0.3, 0.6, 1.8, 0.0, x=2.5, y=0.4),
+            thing("press", "cupboard", 0.3, 0.6, 1.8, 0.0, x=3.5, y=0.4),
+        ],
+        {("service-blocked", "vac")},
+    ),
     "vacuum in a closed bench, unsaid": ([CLOSED, vac()], {("overlap", "vac")}),
     "vacuum under a low bench": ([thing("bench", bottom=0.5), vac()], {("overlap", "vac")}),
     "vacuum at a bench's leg": ([BENCH, vac(x=2.4, y=2.4)], {("overlap", "vac")}),

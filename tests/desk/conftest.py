@@ -7,6 +7,7 @@ import threading
 import pytest
 from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
 from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QComboBox
 
 from grey_current.desk.shell.window import MainWindow
 from grey_current.desk.theme import font, load_fonts
@@ -26,6 +27,19 @@ def begin_metric(window: MainWindow) -> None:
     """An empty shop in metres, whatever the open one is in."""
     window.settings.use("new-units", "metric")
     do(window, "open-empty")
+
+
+def pick(box: QComboBox, words: str) -> None:
+    """Pick an entry of a list by keyboard: open it, go there, Enter."""
+    index = box.findText(words)
+    assert index >= 0, [box.itemText(i) for i in range(box.count())]
+    if index != box.currentIndex():
+        box.setFocus()
+        QTest.keyClick(box, Qt.Key.Key_Down)
+        QTest.keyClick(box.view(), Qt.Key.Key_Home)
+        for _ in range(index):
+            QTest.keyClick(box.view(), Qt.Key.Key_Down)
+        QTest.keyClick(box.view(), Qt.Key.Key_Return)
 
 
 class Hands:
@@ -64,16 +78,7 @@ class Hands:
     def choose(self, key: str, words: str) -> None:
         """Pick an entry of a list in the inspector by keyboard."""
         self.window.inspector.reveal(key)
-        box = self.window.inspector.field(key)
-        index = box.findText(words)
-        assert index >= 0, [box.itemText(i) for i in range(box.count())]
-        while (
-            shown := self.window.inspector.fields.get(key)
-        ) is not None and shown.currentIndex() != index:
-            shown.setFocus()
-            QTest.keyClick(
-                shown, Qt.Key.Key_Down if shown.currentIndex() < index else Qt.Key.Key_Up
-            )
+        pick(self.window.inspector.field(key), words)
 
     def click(self, x: float, y: float, shift: bool = False) -> None:
         """Click on the floor at a place of the shop."""

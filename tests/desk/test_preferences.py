@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QApplication
 
 from grey_current.workspace.settings import CHOICES, PERSON, UserSettings
 from tests.desk.conftest import do
+from tests.desk.conftest import pick as pick_words
 from tests.desk.seen import badly_painted, out_of_sight
 
 pytestmark = pytest.mark.usefixtures("compiled_kernel")
@@ -26,11 +27,7 @@ def preferences(window, hands):
 def pick(dialog, name, choice):
     """Pick a choice by keys."""
     box = dialog.boxes[name]
-    index = box.findData(choice)
-    box.setFocus()
-    while box.currentIndex() != index:
-        down = box.currentIndex() < index
-        QTest.keyClick(box, Qt.Key.Key_Down if down else Qt.Key.Key_Up)
+    pick_words(box, box.itemText(box.findData(choice)))
 
 
 def type_in(dialog, name, text):

@@ -18,7 +18,7 @@ from grey_current.desk.shell import build_dialogs
 from grey_current.desk.shell.patience import patiently
 from grey_current.shop import edits
 from grey_current.units import INCH
-from tests.desk.conftest import do
+from tests.desk.conftest import do, pick
 from tests.desk.seen import inks, out_of_sight
 
 pytestmark = pytest.mark.usefixtures("compiled_kernel")
@@ -37,10 +37,8 @@ def space(window, hands):
 def look(view, name):
     """Pick from the list of looks by keys."""
     index = view.looks.findData(name)
-    view.looks.setFocus()
     view.looks.setCurrentIndex(-1)
-    for _ in range(index + 1):
-        QTest.keyClick(view.looks, Qt.Key.Key_Down)
+    pick(view.looks, view.looks.itemText(index))
     assert view.looks.currentData() == name
 
 

@@ -63,6 +63,7 @@ TOUCHING, SILL = 0.01, 0.1
 BORNE, BEARS, ON_WALL = 0.03, 0.2, 0.1
 # Things that people pass over, so that nothing may stand there.
 PASSED = ("walkway", "hatch", "stair", "kept free")
+ALL_SIDES: tuple[Side, ...] = ("front", "left", "back", "right")
 # Where a collector stands out of these rooms: nothing in them is in its way, nor it in theirs.
 ELSEWHERE = ("next room", "outdoors")
 
@@ -600,8 +601,21 @@ class FloorSpace:
         ]
 
     def _sides_blocked(self, machine: Machine | Collector) -> list[tuple[Side, str]]:
+        blocked = self._blocked_of(machine, machine.service)
+        if not blocked or not isinstance(machine, Collector):
+            return blocked
+        host = host_of(self.project, machine)
+        if host is None or relation(host, machine) == "on":
+            return blocked
+        # It is pulled out from under its host to be opened, to whichever side is free.
+        ways = {side for side, _ in self._blocked_of(machine, ALL_SIDES)}
+        return [] if len(ways) < len(ALL_SIDES) else blocked
+
+    def _blocked_of(
+        self, machine: Machine | Collector, sides: Iterable[Side]
+    ) -> list[tuple[Side, str]]:
         found: list[tuple[Side, str]] = []
-        for side in machine.service:
+        for side in sides:
             ground = plan(service_outline(machine, side))
             # A few per cent of a service side may be blocked: one still reaches past a corner.
             if ground.difference(self.floor).area > 0.03 * ground.area:
