@@ -8,36 +8,13 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Literal
 
-from grey_current.shop import arrangements, edits, kept_designs
-from grey_current.shop.room_edits import in_units
 from grey_current.shop.templates import TEMPLATES
-from grey_current.units import System
-from grey_current.workspace import asking
+from grey_current.workspace import doing
 from grey_current.workspace.desk import Desk
 from grey_current.workspace.manual import NEWS
-from grey_current.workspace.offering import OfferKind
-from grey_current.workspace.placing import Placeable
-from grey_current.workspace.stages import STAGES, stepped
+from grey_current.workspace.stages import STAGES
 from grey_current.workspace.workspace import Workspace
-
-
-def _has_readings(workspace: Workspace) -> bool:
-    return bool(workspace.project.keep.readings)
-
-
-def _has_log(workspace: Workspace) -> bool:
-    return bool(workspace.project.keep.entries or workspace.project.keep.readings)
-
-
-def _has_logbook(workspace: Workspace) -> bool:
-    return bool(workspace.project.keep.readings or workspace.project.keep.entries)
-
-
-def _always(workspace: Workspace) -> bool:
-    del workspace
-    return True
 
 
 @dataclass(frozen=True)
@@ -54,172 +31,12 @@ class Command:
     group: str
     act: Callable[[Desk], object]
     shortcut: str = ""
-    enabled: Callable[[Workspace], bool] = _always
+    enabled: Callable[[Workspace], bool] = doing.always
 
     @property
     def usual_key(self) -> str:
         """The shortcut that is shown."""
         return self.shortcut.split("; ")[0]
-
-
-# -- when they make sense
-
-
-def _has_machines(workspace: Workspace) -> bool:
-    return bool(workspace.project.machines)
-
-
-def _has_selection(workspace: Workspace) -> bool:
-    return bool(workspace.selected)
-
-
-def _several_selected(workspace: Workspace) -> bool:
-    return len(workspace.selected) > 1
-
-
-def _machine_selected(workspace: Workspace) -> bool:
-    return (workspace.selection or "").split("/")[0] in workspace.project.machine
-
-
-def _has_sized_collector(workspace: Workspace) -> bool:
-    return asking.sized_collector(workspace) is not None
-
-
-def _at_machines(workspace: Workspace) -> bool:
-    return workspace.stage == "machines" and _has_machines(workspace)
-
-
-def _may_lay(workspace: Workspace) -> bool:
-    return bool(workspace.project.collectors) and bool(workspace.project.pickup)
-
-
-def _has_ducts(workspace: Workspace) -> bool:
-    return bool(workspace.project.runs or workspace.project.collectors)
-
-
-def _has_plan(workspace: Workspace) -> bool:
-    return workspace.project.underlay is not None
-
-
-def _may_connect(workspace: Workspace) -> bool:
-    return _may_lay(workspace) and bool(workspace.waiting)
-
-
-def _has_kept_design(workspace: Workspace) -> bool:
-    return bool(workspace.project.kept_designs)
-
-
-def _has_steps(workspace: Workspace) -> bool:
-    return len(workspace.steps) > 1
-
-
-def _is_running(workspace: Workspace) -> bool:
-    return bool(workspace.running)
-
-
-# -- what they do to the workspace
-
-
-def _select_all(desk: Desk) -> None:
-    desk.workspace.select_all(tuple(desk.workspace.project.machine))
-
-
-def _duplicate(desk: Desk) -> None:
-    desk.workspace.copy()
-    desk.workspace.paste()
-
-
-def _switch_selected(desk: Desk) -> None:
-    machine = (desk.workspace.selection or "").split("/")[0]
-    desk.workspace.toggle(machine)
-
-
-def _draw_duct(desk: Desk) -> None:
-    desk.workspace.go("air")
-    desk.workspace.arm(Placeable("duct", "duct", "Duct"))
-    desk.focus_floor()
-
-
-def _deselect(desk: Desk) -> None:
-    if desk.cancel():
-        return
-    if desk.workspace.asked is not None and desk.workspace.selection is None:
-        desk.workspace.end_offer()
-    desk.workspace.select(None)
-
-
-def _ask(kind: OfferKind) -> Callable[[Desk], None]:
-    def act(desk: Desk) -> None:
-        desk.workspace.ask_for(kind)
-        desk.focus_strip()
-
-    return act
-
-
-def _ask_place(desk: Desk) -> None:
-    desk.workspace.ask_for("places", asking.sized_collector(desk.workspace) or "")
-    desk.focus_strip()
-
-
-def _change_units(desk: Desk) -> None:
-    other: System = "metric" if desk.workspace.project.settings.units == "us" else "us"
-    desk.workspace.edit("Change units", lambda p: in_units(p, other))
-
-
-def _change_criterion(desk: Desk) -> None:
-    now = desk.workspace.project.settings.criterion
-    other = "catch fine dust" if now == "clear chips" else "clear chips"
-    desk.workspace.edit(
-        "Change what air must do", lambda p: edits.with_settings(p, criterion=other)
-    )
-
-
-def _step_machine(desk: Desk, step: int) -> None:
-    workspace = desk.workspace
-    idents = list(workspace.project.machine)
-    ident = stepped(idents, workspace.running[0] if workspace.running else None, step)
-    workspace.switch_on((ident,))
-    workspace.select(ident)
-
-
-def _count_together(desk: Desk) -> None:
-    sets, running = desk.workspace.project.settings.together, desk.workspace.running
-    if running not in sets:
-        step = "Count machines as working together"
-        desk.workspace.edit(step, lambda p: edits.with_settings(p, together=(*sets, running)))
-
-
-def _compare(desk: Desk) -> None:
-    """Compare with the design that was kept last, or end the comparison."""
-    last = desk.workspace.project.kept_designs[-1].id
-    desk.workspace.compare(None if desk.workspace.compared else last)
-
-
-def _new_arrangement(desk: Desk) -> None:
-    desk.workspace.edit("Begin an arrangement", lambda p: arrangements.begun(p)[0])
-
-
-def _next_arrangement(desk: Desk) -> None:
-    """Lay out the arrangement that comes after the present one, the first after the last."""
-    project = desk.workspace.project
-    held = [each.id for each in project.arrangements]
-    following = held[(held.index(project.arranged or "") + 1) % len(held)]
-    name = arrangements.find(project, following).name
-    desk.workspace.edit(f"Lay out {name}", lambda p: arrangements.laid_out(p, following))
-
-
-def _keep_design(desk: Desk) -> None:
-    desk.workspace.edit("Keep this design", lambda p: kept_designs.kept(p)[0])
-
-
-def _turn(desk: Desk, degrees: float) -> None:
-    chosen = desk.workspace.selected
-    desk.workspace.edit("Rotate", lambda p: edits.turned(p, chosen, degrees))
-
-
-def _align(desk: Desk, axis: Literal["x", "y"]) -> None:
-    chosen = desk.workspace.selected
-    desk.workspace.edit("Align", lambda p: edits.aligned(p, chosen, axis))
 
 
 def _to_stage(number: int, name: str, title: str) -> Command:
@@ -252,10 +69,15 @@ FILE_COMMANDS = (
         "File/Import",
         lambda d: d.read_curve(),
         "",
-        _has_sized_collector,
+        doing.has_sized_collector,
     ),
     Command(
-        "read-prices", "Prices…", "File/Import", lambda d: d.building.read_prices(), "", _has_ducts
+        "read-prices",
+        "Prices…",
+        "File/Import",
+        lambda d: d.building.read_prices(),
+        "",
+        doing.has_ducts,
     ),
     Command(
         "read-pieces",
@@ -263,7 +85,7 @@ FILE_COMMANDS = (
         "File/Import",
         lambda d: d.building.read_pieces(),
         "",
-        _has_ducts,
+        doing.has_ducts,
     ),
     Command(
         "read-readings",
@@ -271,7 +93,7 @@ FILE_COMMANDS = (
         "File/Import",
         lambda d: d.keeping.read_readings(),
         "",
-        _has_ducts,
+        doing.has_ducts,
     ),
     Command("merge-logbook", "Merge a logbook…", "File/Import", lambda d: d.merge_logbook()),
     Command(
@@ -280,7 +102,7 @@ FILE_COMMANDS = (
         "File/Export",
         lambda d: d.building.save_all(),
         "",
-        _has_ducts,
+        doing.has_ducts,
     ),
     Command(
         "save-chart",
@@ -291,7 +113,12 @@ FILE_COMMANDS = (
         lambda w: w.stage == "collector",
     ),
     Command(
-        "save-prices", "Prices…", "File/Export", lambda d: d.building.save_prices(), "", _has_ducts
+        "save-prices",
+        "Prices…",
+        "File/Export",
+        lambda d: d.building.save_prices(),
+        "",
+        doing.has_ducts,
     ),
     Command(
         "save-steps",
@@ -299,7 +126,7 @@ FILE_COMMANDS = (
         "File/Export",
         lambda d: d.building.save_steps(),
         "",
-        _has_ducts,
+        doing.has_ducts,
     ),
     Command("share", "Page to share…", "File/Export", lambda d: d.building.share()),
     Command("save-space", "Shop in space…", "File/Export", lambda d: d.building.save_space()),
@@ -309,7 +136,7 @@ FILE_COMMANDS = (
         "File/Export",
         lambda d: d.working.save_cards(),
         "",
-        _has_machines,
+        doing.has_machines,
     ),
     Command(
         "chores",
@@ -317,7 +144,7 @@ FILE_COMMANDS = (
         "File/Export",
         lambda d: d.working.save_chores(),
         "",
-        _has_machines,
+        doing.has_machines,
     ),
     Command(
         "save-readings",
@@ -325,7 +152,7 @@ FILE_COMMANDS = (
         "File/Export",
         lambda d: d.keeping.save_readings(),
         "",
-        _has_readings,
+        doing.has_readings,
     ),
     Command(
         "save-logbook",
@@ -333,10 +160,15 @@ FILE_COMMANDS = (
         "File/Export",
         lambda d: d.keeping.save_logbook(),
         "",
-        _has_logbook,
+        doing.has_logbook,
     ),
     Command(
-        "logbook", "Logbook…", "Tools", lambda d: d.keeping.show_logbook(), "Ctrl+Shift+L", _has_log
+        "logbook",
+        "Logbook…",
+        "Tools",
+        lambda d: d.keeping.show_logbook(),
+        "Ctrl+Shift+L",
+        doing.has_log,
     ),
     Command("papers", "Print…", "File", lambda d: d.show_papers(), "Ctrl+P"),
     Command("preferences", "Preferences…", "File", lambda d: d.show_preferences(), "Ctrl+,"),
@@ -344,7 +176,7 @@ FILE_COMMANDS = (
 )
 
 EDIT_COMMANDS = (
-    Command("history", "History…", "Edit", lambda d: d.show_history(), "", _has_steps),
+    Command("history", "History…", "Edit", lambda d: d.show_history(), "", doing.has_steps),
     Command("find", "Find anything…", "Edit", lambda d: d.find_anything(), "Ctrl+K; Ctrl+Shift+P"),
     Command(
         "undo",
@@ -362,14 +194,16 @@ EDIT_COMMANDS = (
         "Ctrl+Shift+Z",
         lambda w: w.redo_label is not None,
     ),
-    Command("cut", "Cut", "Edit", lambda d: d.workspace.cut(), "Ctrl+X", _has_selection),
-    Command("copy", "Copy", "Edit", lambda d: d.workspace.copy(), "Ctrl+C", _has_selection),
+    Command("cut", "Cut", "Edit", lambda d: d.workspace.cut(), "Ctrl+X", doing.has_selection),
+    Command("copy", "Copy", "Edit", lambda d: d.workspace.copy(), "Ctrl+C", doing.has_selection),
     Command(
         "paste", "Paste", "Edit", lambda d: d.workspace.paste(), "Ctrl+V", lambda w: w.can_paste
     ),
-    Command("duplicate", "Duplicate", "Edit", _duplicate, "", _has_selection),
-    Command("delete", "Delete", "Edit", lambda d: d.workspace.delete(), "Del", _has_selection),
-    Command("select-all", "Select all machines", "Edit", _select_all, "Ctrl+A", _has_machines),
+    Command("duplicate", "Duplicate", "Edit", doing.duplicate, "", doing.has_selection),
+    Command("delete", "Delete", "Edit", lambda d: d.workspace.delete(), "Del", doing.has_selection),
+    Command(
+        "select-all", "Select all machines", "Edit", doing.select_all, "Ctrl+A", doing.has_machines
+    ),
     Command("next-thing", "Select next", "Edit", lambda d: d.workspace.select_next(1), "N"),
     Command(
         "previous-thing",
@@ -378,24 +212,31 @@ EDIT_COMMANDS = (
         lambda d: d.workspace.select_next(-1),
         "Shift+N",
     ),
-    Command("deselect", "Cancel, or select nothing", "Edit", _deselect, "Esc"),
-    Command("turn", "Rotate 90°", "Edit", lambda d: _turn(d, 90), "R", _has_selection),
-    Command("turn-little", "Rotate 15°", "Edit", lambda d: _turn(d, 15), "Shift+R", _has_selection),
+    Command("deselect", "Cancel, or select nothing", "Edit", doing.deselect, "Esc"),
+    Command("turn", "Rotate 90°", "Edit", lambda d: doing.turn(d, 90), "R", doing.has_selection),
+    Command(
+        "turn-little",
+        "Rotate 15°",
+        "Edit",
+        lambda d: doing.turn(d, 15),
+        "Shift+R",
+        doing.has_selection,
+    ),
     Command(
         "align-x",
         "Align in a column",
         "Edit",
-        lambda d: _align(d, "x"),
+        lambda d: doing.align(d, "x"),
         "Ctrl+Shift+X",
-        _several_selected,
+        doing.several_selected,
     ),
     Command(
         "align-y",
         "Align in a row",
         "Edit",
-        lambda d: _align(d, "y"),
+        lambda d: doing.align(d, "y"),
         "Ctrl+Shift+Y",
-        _several_selected,
+        doing.several_selected,
     ),
 )
 
@@ -413,7 +254,7 @@ VIEW_COMMANDS = (
         "View",
         lambda d: d.toggle_lanes(),
         "L",
-        _at_machines,
+        doing.at_machines,
     ),
     Command(
         "pane-machines", "Machine list on / off", "View", lambda d: d.toggle_pane("machines"), "F6"
@@ -434,22 +275,27 @@ VIEW_COMMANDS = (
 
 DESIGN_COMMANDS = (
     Command(
-        "draw-duct", "Draw a duct", "Design", _draw_duct, "D", lambda w: bool(w.project.collectors)
+        "draw-duct",
+        "Draw a duct",
+        "Design",
+        doing.draw_duct,
+        "D",
+        lambda w: bool(w.project.collectors),
     ),
-    Command("lay-ducts", "Lay the ducts", "Design", _ask("ducts"), "Shift+D", _may_lay),
+    Command("lay-ducts", "Lay the ducts", "Design", doing.ask("ducts"), "Shift+D", doing.may_lay),
     Command(
         "connect-rest",
         "Connect what is not connected",
         "Design",
-        _ask("unconnected"),
+        doing.ask("unconnected"),
         "Ctrl+Shift+D",
-        _may_connect,
+        doing.may_connect,
     ),
     Command(
         "size-ducts",
         "Size the ducts",
         "Design",
-        _ask("sizes"),
+        doing.ask("sizes"),
         "Shift+S",
         lambda w: bool(w.project.runs),
     ),
@@ -457,15 +303,15 @@ DESIGN_COMMANDS = (
         "place-collector",
         "Find the best place for the collector",
         "Design",
-        _ask_place,
+        doing.ask_place,
         "Shift+W",
-        _may_lay,
+        doing.may_lay,
     ),
     Command(
         "keep-design",
         "Keep this design",
         "Design",
-        _keep_design,
+        doing.keep_design,
         "Ctrl+B",
         lambda w: bool(w.project.runs),
     ),
@@ -473,7 +319,7 @@ DESIGN_COMMANDS = (
         "new-arrangement",
         "New arrangement",
         "Design",
-        _new_arrangement,
+        doing.new_arrangement,
         "",
         lambda w: bool(w.project.machines),
     ),
@@ -481,7 +327,7 @@ DESIGN_COMMANDS = (
         "next-arrangement",
         "Lay out the next arrangement",
         "Design",
-        _next_arrangement,
+        doing.next_arrangement,
         "Ctrl+Shift+A",
         lambda w: bool(w.project.arrangements),
     ),
@@ -489,33 +335,33 @@ DESIGN_COMMANDS = (
         "compare-design",
         "Compare with the last design kept",
         "Design",
-        _compare,
+        doing.compare,
         "Ctrl+Shift+B",
-        _has_kept_design,
+        doing.has_kept_design,
     ),
     Command(
         "switch-selected",
         "Switch this machine on / off",
         "Design",
-        _switch_selected,
+        doing.switch_selected,
         "Ctrl+Return",
-        _machine_selected,
+        doing.machine_selected,
     ),
     Command(
         "next-machine",
         "Switch on the next machine",
         "Design",
-        lambda d: _step_machine(d, 1),
+        lambda d: doing.step_machine(d, 1),
         "Ctrl+Down",
-        _has_machines,
+        doing.has_machines,
     ),
     Command(
         "previous-machine",
         "Switch on the previous machine",
         "Design",
-        lambda d: _step_machine(d, -1),
+        lambda d: doing.step_machine(d, -1),
         "Ctrl+Up",
-        _has_machines,
+        doing.has_machines,
     ),
     Command(
         "all-off",
@@ -523,27 +369,31 @@ DESIGN_COMMANDS = (
         "Design",
         lambda d: d.workspace.switch_on(()),
         "0",
-        _is_running,
+        doing.is_running,
     ),
     Command(
         "count-together",
         "These machines run together",
         "Design",
-        _count_together,
+        doing.count_together,
         "Ctrl+T",
         lambda w: len(w.running) > 1,
     ),
     Command(
-        "criterion", "Clear the chips / catch the fine dust", "Design", _change_criterion, "Ctrl+D"
+        "criterion",
+        "Clear the chips / catch the fine dust",
+        "Design",
+        doing.change_criterion,
+        "Ctrl+D",
     ),
-    Command("units", "Feet and inches / metric", "Design", _change_units, "Ctrl+U"),
+    Command("units", "Feet and inches / metric", "Design", doing.change_units, "Ctrl+U"),
     Command(
         "scale-underlay",
         "Scale the floor plan by two points",
         "Design/Floor plan",
         lambda d: d.underlays.begin_scale(),
         "",
-        _has_plan,
+        doing.has_plan,
     ),
     Command(
         "move-underlay",
@@ -551,7 +401,7 @@ DESIGN_COMMANDS = (
         "Design/Floor plan",
         lambda d: d.underlays.begin_move(),
         "",
-        _has_plan,
+        doing.has_plan,
     ),
     Command(
         "drop-underlay",
@@ -559,7 +409,7 @@ DESIGN_COMMANDS = (
         "Design/Floor plan",
         lambda d: d.underlays.drop(),
         "",
-        _has_plan,
+        doing.has_plan,
     ),
 )
 
@@ -570,7 +420,7 @@ TOOLS_COMMANDS = (
         "Tools",
         lambda d: d.at_machine(),
         "F11",
-        _has_machines,
+        doing.has_machines,
     ),
     Command(
         "switch-panel",
@@ -578,7 +428,7 @@ TOOLS_COMMANDS = (
         "Tools",
         lambda d: d.working.switch_panel(),
         "",
-        _has_machines,
+        doing.has_machines,
     ),
     Command(
         "instrument",
@@ -586,9 +436,11 @@ TOOLS_COMMANDS = (
         "Tools",
         lambda d: d.connect_instrument(),
         "",
-        _has_ducts,
+        doing.has_ducts,
     ),
-    Command("guess", "Guess the effect of a change…", "Tools", lambda d: d.guess(), "", _has_ducts),
+    Command(
+        "guess", "Guess the effect of a change…", "Tools", lambda d: d.guess(), "", doing.has_ducts
+    ),
     Command("practise", "Fault-finding practice…", "Tools", lambda d: d.practise()),
     Command(
         "keep-machine",
@@ -596,7 +448,7 @@ TOOLS_COMMANDS = (
         "Tools",
         lambda d: d.keep_machine(),
         "",
-        _machine_selected,
+        doing.machine_selected,
     ),
     Command(
         "keep-collector",
@@ -604,7 +456,7 @@ TOOLS_COMMANDS = (
         "Tools",
         lambda d: d.keep_collector(),
         "Ctrl+Shift+K",
-        _has_sized_collector,
+        doing.has_sized_collector,
     ),
     Command("forget-kept", "Delete one of mine…", "Tools", lambda d: d.forget_kept()),
 )

@@ -38,6 +38,7 @@ from grey_current.design.space.crossings import crossings, segment_distances
 from grey_current.design.space.ground import FloorSpace
 from grey_current.design.space.hits import clash_set
 from grey_current.design.space.outlines import plan
+from grey_current.design.space.reached import service_blocked
 from grey_current.errors import GreyCurrentError, RefusedEdit
 from grey_current.files import project_file
 from grey_current.shop.catalogue import (
@@ -601,7 +602,7 @@ def test_places_are_free_high_enough_and_reached_and_the_best_is_first():
         )
         assert not faults(stood, place.proposal.stranded)
         if place.words != "Where it stands now":
-            assert not space.service_blocked(place.collector)
+            assert not service_blocked(space, place.collector)
             assert plan(footprint(place.collector)).intersection(space.lane_ground).area < 1e-6
     with pytest.raises(RefusedEdit, match="put one in first"):
         where_to_stand(demo("empty"))

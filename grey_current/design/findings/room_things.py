@@ -9,6 +9,7 @@ import shapely
 from grey_current.design.findings.finding import Finding, Found, Inspection, Rule
 from grey_current.design.findings.room_to_work import TOUCHES
 from grey_current.design.space.outlines import plan
+from grey_current.design.space.reached import front_blocked
 from grey_current.shop.person import head_room
 from grey_current.shop.room import HOT
 from grey_current.shop.stacking import top_of
@@ -23,7 +24,7 @@ SHOULDER, BEHIND = 1.2, 0.15
 def fronts(inspection: Inspection) -> Found:
     """Doors and drawers that do not open."""
     for feature in inspection.project.features:
-        blocked = inspection.space.front_blocked(feature)
+        blocked = front_blocked(inspection.space, feature)
         if blocked is not None:
             yield Finding(
                 "front-blocked",

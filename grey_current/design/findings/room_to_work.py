@@ -8,6 +8,7 @@ from grey_current.design.findings.finding import Finding, Found, Inspection, Rul
 from grey_current.design.space.ground import ELSEWHERE, FloorSpace
 from grey_current.design.space.lanes import Lane
 from grey_current.design.space.outlines import parked, swing_outline, track_outline
+from grey_current.design.space.reached import service_blocked
 from grey_current.design.space.solids import in_itself
 from grey_current.design.supply.circuits import lead_needed, outlet_of
 from grey_current.shop.arrangements import as_arranged
@@ -186,7 +187,7 @@ def _lane_remedies(space: FloorSpace, machine: Machine, lane: Lane, wish: float)
 
 
 def _service(inspection: Inspection, machine: Machine | Collector) -> Found:
-    for side, blocker in inspection.space.service_blocked(machine):
+    for side, blocker in service_blocked(inspection.space, machine):
         what = inspection.names.of(blocker)
         yield Finding(
             "service-blocked",

@@ -6,6 +6,7 @@ import itertools
 import math
 
 from grey_current.design.space.clashes import duct_space
+from grey_current.design.space.reached import service_blocked
 from grey_current.design.space.solids import in_itself
 from grey_current.shop.apart_edits import stood_by_itself
 from grey_current.shop.collectors import PartName
@@ -29,7 +30,7 @@ def beside_its_fan(project: Project, collector: str, part: PartName) -> Project:
     body = item.apart(part)
     assert body is not None
     before = duct_space(project).ground
-    blocked = len(before.service_blocked(project.collector[collector]))
+    blocked = len(service_blocked(before, project.collector[collector]))
     free: Project | None = None
     for gap, degrees in itertools.product(GAPS, ROUND):
         across, along = math.cos(math.radians(degrees)), math.sin(math.radians(degrees))
@@ -45,7 +46,7 @@ def beside_its_fan(project: Project, collector: str, part: PartName) -> Project:
         if any(top_of(b) > space.height_over(b) for b in own_bodies(now)[1:]):
             continue
         free = free or made
-        if len(space.service_blocked(now)) <= blocked:
+        if len(service_blocked(space, now)) <= blocked:
             return made
     return free or usual
 

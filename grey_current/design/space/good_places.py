@@ -11,6 +11,7 @@ import shapely
 
 from grey_current.design.space.ground import FloorSpace
 from grey_current.design.space.outlines import plan, service_outline
+from grey_current.design.space.reached import service_blocked
 from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
 from grey_current.shop.places import XY, bodies, bounds, footprint, middle_of, standing
@@ -58,7 +59,7 @@ def good_place(project: Project, machine: Machine) -> Machine:
     def cost(item: Machine) -> float:
         lane = space.lane(item)
         short = 0.0 if lane is None else max(wish - lane.longest, 0.0)
-        return short + BLOCKED * len(space.service_blocked(item)) + 0.3 * liked(item)
+        return short + BLOCKED * len(service_blocked(space, item)) + 0.3 * liked(item)
 
     free.sort(key=liked)
     # Some of the best liked, and some of all others: a long lane may be anywhere.

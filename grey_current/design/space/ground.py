@@ -28,14 +28,14 @@ from grey_current.design.space.outlines import (
     parked,
     passage,
     plan,
-    service_outline,
     strip_outline,
     swing_outline,
 )
+from grey_current.design.space.reached import front_blocked, service_blocked
 from grey_current.design.space.solids import Block, blocks
 from grey_current.shop.collectors import Collector
 from grey_current.shop.ducts import Run
-from grey_current.shop.machines import Machine, Side
+from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
 from grey_current.shop.person import HEAD_ROOM, head_room
 from grey_current.shop.places import XY, bodies, footprint, own_bodies, parts_apart, position
@@ -43,7 +43,6 @@ from grey_current.shop.roofs import lowest_over
 from grey_current.shop.room import FLAT, Feature, Opening, Room, within
 from grey_current.shop.stacking import (
     TOUCH,
-    bottom_of,
     host_of,
     outline_of,
     relation,
@@ -56,20 +55,17 @@ from grey_current.shop.stacking import (
 # m by which something may stand higher than a table and still let stock pass over it, and m over a
 # table that boards and hands take. Allowances.
 ABOVE, STOCK = 0.005, 0.3
-# m by which something may stand out of what it stands in, and m over the floor that one steps over.
-TOUCHING, SILL = 0.01, 0.1
+# m by which something may stand out of what it stands in. Allowance.
+TOUCHING = 0.01
 # m within which something stands on what is under it, the share of its ground that must be borne,
 # and m to a wall that it hangs on. Allowances.
 BORNE, BEARS, ON_WALL = 0.03, 0.2, 0.1
 # Things that people pass over, so that nothing may stand there.
 PASSED = ("walkway", "hatch", "stair", "kept free")
-ALL_SIDES: tuple[Side, ...] = ("front", "left", "back", "right")
 # Where a collector stands out of these rooms: nothing in them is in its way, nor it in theirs.
 ELSEWHERE = ("next room", "outdoors")
 
 
-# The share of the ground before a front that may be taken: one reaches past a corner. Allowance.
-BLOCKS = 0.05
 # m kept over a collector for its lid, and m by which something may be taller than is said.
 # Allowances.
 LID, TALLER = 0.05, 0.01
@@ -542,37 +538,13 @@ class FloorSpace:
                 high = top_of(body) + (LID if isinstance(item, Collector) else 0.0)
                 if high > self.height_over(body) + TALLER:
                     found.add(Misplaced("tall", item.id, "" if body is item else body.name))
-            for side, other in self.service_blocked(item):
+            for side, other in service_blocked(self, item):
                 found.add(Misplaced("service", item.id, f"{side} {other}"))
         for feature in self.project.features:
-            blocked = self.front_blocked(feature)
+            blocked = front_blocked(self, feature)
             if blocked is not None:
                 found.add(Misplaced("service", feature.id, f"front {blocked}"))
         return frozenset(found)
-
-    def front_blocked(self, feature: Feature) -> str | None:
-        """What stands before the doors or drawers of something ("wall" for a wall), at their
-        height; None where they open.
-        """
-        outline = front_outline(feature)
-        if not outline or feature.away:
-            return None
-        ground = plan(outline)
-        if ground.difference(self.floor).area > BLOCKS * ground.area:
-            return "wall"
-        # What hangs opens over what is lower; before a bench one stands.
-        low = max(bottom_of(feature), SILL)
-        high = max(min(top_of(feature), HEAD_ROOM), low + SILL)
-        return next(
-            (
-                body.ident
-                for body in self.bodies()
-                if body.ident != feature.id
-                and body.meets(low, high)
-                and body.shape.intersection(ground).area > BLOCKS * ground.area
-            ),
-            None,
-        )
 
     def height_over_ground(self, outline: Iterable[XY]) -> float:
         """Height (m) of the lowest ceiling over some ground, or of a beam over it; infinite
@@ -591,52 +563,6 @@ class FloorSpace:
             if beam_plan(beam).intersection(ground).area > 1e-3
         ]
         return min(over, default=math.inf)
-
-    def service_blocked(self, machine: Machine | Collector) -> list[tuple[Side, str]]:
-        """Service sides that are not free, each with what is in the way ("wall" for a wall)."""
-        return [
-            (side, other)
-            for body in own_bodies(machine)
-            for side, other in self._sides_blocked(body)
-        ]
-
-    def _sides_blocked(self, machine: Machine | Collector) -> list[tuple[Side, str]]:
-        blocked = self._blocked_of(machine, machine.service)
-        if not blocked or not isinstance(machine, Collector):
-            return blocked
-        host = host_of(self.project, machine)
-        if host is None or relation(host, machine) == "on":
-            return blocked
-        # It is pulled out from under its host to be opened, to whichever side is free.
-        ways = {side for side, _ in self._blocked_of(machine, ALL_SIDES)}
-        return [] if len(ways) < len(ALL_SIDES) else blocked
-
-    def _blocked_of(
-        self, machine: Machine | Collector, sides: Iterable[Side]
-    ) -> list[tuple[Side, str]]:
-        found: list[tuple[Side, str]] = []
-        for side in sides:
-            ground = plan(service_outline(machine, side))
-            # A few per cent of a service side may be blocked: one still reaches past a corner.
-            if ground.difference(self.floor).area > 0.03 * ground.area:
-                found.append((side, "wall"))
-                continue
-            blockers = (
-                body.ident
-                for body in self.bodies(machine.id)
-                if body.ident != machine.id
-                and body.meets(SILL, max(top_of(machine), HEAD_ROOM))
-                and not self._over_it(machine, body)
-                and body.shape.intersection(ground).area > 0.05 * ground.area
-            )
-            found.extend((side, ident) for ident in list(blockers)[:1])
-        return found
-
-    def _over_it(self, guest: Machine | Collector, body: Block) -> bool:
-        """Whether something stands under a solid for the most part: one reaches in below it."""
-        ground = plan(footprint(guest))
-        covered = body.shape.intersection(ground).area > 0.5 * ground.area
-        return body.bottom >= top_of(guest) - TOUCH and bool(covered)
 
     def distance(self, item: Machine | Collector, feature: Feature) -> float:
         """Clear distance (m) on the floor between something and a feature."""

@@ -18,6 +18,7 @@ from grey_current.design.collector.make_up_air import (
 from grey_current.design.collector.noise import WALLS, at_machine
 from grey_current.design.findings.collectors import NARROW
 from grey_current.design.flow.fittings import LEAKS
+from grey_current.design.space.reached import service_blocked
 from grey_current.design.supply.circuits import STARTS_AT, draw, supply_troubles, worst_load
 from grey_current.desk.inspector.fields import (
     ActionField,
@@ -92,7 +93,7 @@ def fit_section(workspace: Workspace, item: Collector) -> Section:
                 f"every {days:.0f} days" if days >= 2 else f"every {days * 24:.0f} hours",
             )
         )
-    blocked = workspace.space.service_blocked(item)
+    blocked = service_blocked(workspace.space, item)
     reached = " and ".join(f"{side} by {called(project, other)}" for side, other in blocked)
     items.append(
         Fact(

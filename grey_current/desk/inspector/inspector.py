@@ -51,6 +51,19 @@ from grey_current.desk.inspector.rows import (
     WordButton,
     page_label,
 )
+from grey_current.desk.inspector.shown import (
+    ONE_LINE,
+    SAID,
+    Editor,
+    chosen_index,
+    half_typed,
+    mark_bad,
+    more_problems,
+    new_grid,
+    new_line,
+    page_shape,
+    show_its_beginning,
+)
 from grey_current.desk.inspector.table import TableGrid
 from grey_current.desk.inspector.unit_edit import UnitEdit, group_signs
 from grey_current.desk.plain import tip
@@ -61,12 +74,7 @@ from grey_current.shop.edits import Change
 from grey_current.workspace.manual import page_of_section
 from grey_current.workspace.workspace import Workspace
 
-Editor = QLineEdit | QComboBox | QPushButton
 PROBLEMS = "Problems"
-# The sentences under a page's title, each in the style of its name.
-SAID = ("subtitle", "answer")
-# Letters of a value that never break over two lines.
-ONE_LINE = 24
 
 
 class Inspector(QFrame):
@@ -122,7 +130,7 @@ class Inspector(QFrame):
         self._page, self._group_signs = new, group_signs(new)
         # The same fields with other figures: written into what is there, so that the focus and what
         # is half typed stay.
-        if palette is None and old is not None and _shape(new) == _shape(old):
+        if palette is None and old is not None and page_shape(new) == page_shape(old):
             self._renew(new)
             if (new.findings, new.explained) != (old.findings, old.explained):
                 self._show_findings(new)
@@ -134,7 +142,7 @@ class Inspector(QFrame):
         typed = {
             key: text
             for key, field in self.fields.items()
-            if (text := _half_typed(field)) is not None
+            if (text := half_typed(field)) is not None
         }
         for field in self.fields.values():
             # Losing the focus while they go would enter what is half typed.
@@ -154,7 +162,7 @@ class Inspector(QFrame):
     def enter(self) -> None:
         """Enter what is half typed, as leaving its field would."""
         for key, field in list(self.fields.items()):
-            if isinstance(field, QLineEdit) and _half_typed(field) is not None:
+            if isinstance(field, QLineEdit) and half_typed(field) is not None:
                 self._on_typed(key, field)
 
     def _build(self, shown: Page, busy: str) -> None:
@@ -177,7 +185,7 @@ class Inspector(QFrame):
         self._show_findings(shown)
         if shown.caution:
             layout.addSpacing(SPACE)
-            layout.addWidget(_line())
+            layout.addWidget(new_line())
             layout.addWidget(page_label(shown.caution, "soft"))
         layout.addStretch(1)
         old = self._scroll.takeWidget()
@@ -289,7 +297,7 @@ class Inspector(QFrame):
             for child in body.findChildren(QPushButton):
                 child.ensurePolished()  # its padding counts in its height
             for editor in self.fields.values():
-                _show_its_beginning(editor)
+                show_its_beginning(editor)
             layout.activate()
             body.setMinimumHeight(layout.totalHeightForWidth(viewport.width()))
 
@@ -303,7 +311,7 @@ class Inspector(QFrame):
         opened = self._open_now[PROBLEMS]
         look = FirstLook(self._open_now, self._look.brief, 0)
         few = findings_in_sight(shown, look)
-        head = FoldHead(PROBLEMS, _more_problems(shown, few), self.colours)
+        head = FoldHead(PROBLEMS, more_problems(shown, few), self.colours)
         head.pressed_to.connect(lambda now: self._fold(PROBLEMS, now))
         head.show_opened(opened)
         self._findings.addSpacing(SPACE // 2)
@@ -365,17 +373,17 @@ class Inspector(QFrame):
                 self._items[item.key] = item
                 field = self.fields[item.key]
                 # Never write over what somebody types.
-                if _half_typed(field) is not None:
+                if half_typed(field) is not None:
                     continue
                 if isinstance(field, UnitEdit) and isinstance(item, TextField):
                     field.show_field(item, self._sign_of(item))
                 elif isinstance(field, QComboBox) and isinstance(item, ChoiceField):
                     with QSignalBlocker(field):
-                        field.setCurrentIndex(_chosen(item))
-                _mark_bad(field, self._complaints[item.key], "")
+                        field.setCurrentIndex(chosen_index(item))
+                mark_bad(field, self._complaints[item.key], "")
 
     def _grid_of(self, items: tuple[Item, ...]) -> QGridLayout:
-        grid = _grid()
+        grid = new_grid()
         row = 0
         for item in items:
             row += self._add(grid, row, item)
@@ -458,7 +466,7 @@ class Inspector(QFrame):
     def _text(self, item: TextField) -> UnitEdit:
         editor = UnitEdit()
         editor.show_field(item, self._sign_of(item))
-        _show_its_beginning(editor)
+        show_its_beginning(editor)
         editor.editingFinished.connect(lambda: self._on_typed(item.key, editor))
         editor.textEdited.connect(lambda _: self._echo(item.key, editor.text()))
         editor.unit_chosen.connect(self.on_unit_chosen)
@@ -477,7 +485,7 @@ class Inspector(QFrame):
                 isinstance(editor, UnitEdit)
                 and isinstance(item, TextField)
                 and item.quantity == quantity
-                and _half_typed(editor) is None
+                and half_typed(editor) is None
             ):
                 editor.show_field(item, sign)
 
@@ -500,14 +508,14 @@ class Inspector(QFrame):
             return
         editor.setModified(False)
         if editor.text() == item.value:
-            _mark_bad(editor, self._complaints[key], "")
+            mark_bad(editor, self._complaints[key], "")
         else:
             self._attempt(key, lambda: self._take(item, item.read(editor.text())))
             # The same value in other words is no edit, and is shown as it is said.
             same = self._items.get(key) is item and self.fields.get(key) is editor
             if same and isinstance(editor, UnitEdit) and not editor.isModified():
                 editor.show_field(item, self._sign_of(item))
-                _mark_bad(editor, self._complaints[key], "")
+                mark_bad(editor, self._complaints[key], "")
 
     def _choice(self, item: ChoiceField) -> QComboBox:
         editor = ChoiceBox()
@@ -517,7 +525,7 @@ class Inspector(QFrame):
             editor.addItem(words, value)
         # The box is narrower than some choices: the whole words are told on hover.
         editor.currentTextChanged.connect(lambda words: editor.setToolTip(tip(words)))
-        editor.setCurrentIndex(_chosen(item))
+        editor.setCurrentIndex(chosen_index(item))
         editor.setToolTip(tip(editor.currentText()))
         editor.activated.connect(
             lambda index: self._on_chosen(item.key, str(editor.itemData(index)))
@@ -548,7 +556,7 @@ class Inspector(QFrame):
             said = str(problem)
             if isinstance(problem, InputError) and isinstance(field, QLineEdit):
                 said = problem.beside(field.text())
-            _mark_bad(field, self._complaints[key], said, choices)
+            mark_bad(field, self._complaints[key], said, choices)
             if isinstance(field, QLineEdit):
                 field.setModified(True)  # it stays as it was typed, to be mended
             self._settle()
@@ -559,93 +567,3 @@ class Inspector(QFrame):
         if isinstance(editor, QLineEdit):
             editor.setText(text)
             self._on_typed(key, editor)
-
-
-def _show_its_beginning(editor: Editor) -> None:
-    """A long value or a sentence is read from its first letter, a short one stands at the right,
-    like a figure.
-    """
-    if isinstance(editor, QLineEdit) and not editor.hasFocus() and not editor.isModified():
-        long = len(editor.text()) > ONE_LINE
-        editor.setAlignment(
-            Qt.AlignmentFlag.AlignLeft
-            if long or editor.text().endswith(".")
-            else Qt.AlignmentFlag.AlignRight
-        )
-        editor.setCursorPosition(0)
-        editor.setToolTip(tip(editor.text()) if long else "")
-
-
-def _half_typed(field: Editor) -> str | None:
-    """What was typed into a field and not entered yet; None for nothing."""
-    if isinstance(field, QLineEdit) and field.isModified() and field.hasFocus():
-        return field.text()
-    return None
-
-
-def _chosen(item: ChoiceField) -> int:
-    """The place of a field's value in its list; -1, which shows none, for one that is not in it."""
-    values = [value for value, _ in item.options]
-    return values.index(item.value) if item.value in values else -1
-
-
-def _shape(p: Page) -> object:
-    """What a page's widgets follow from; the values in them may differ."""
-    return (
-        p.title,
-        [bool(getattr(p, name)) for name in SAID],
-        p.caution,
-        p.state,
-        [(section.title, [_face(item) for item in section.items]) for section in p.sections],
-    )
-
-
-def _grid() -> QGridLayout:
-    grid = QGridLayout()
-    grid.setContentsMargins(0, 0, 0, 0)
-    grid.setHorizontalSpacing(8)
-    grid.setVerticalSpacing(3)
-    grid.setColumnStretch(1, 1)
-    return grid
-
-
-def _face(item: Item) -> object:
-    if isinstance(item, Fact):
-        return bool(item.label), bool(item.state)
-    if isinstance(item, Picture):
-        return "picture"
-    if isinstance(item, Table):
-        return item.headings, len(item.rows), bool(item.states)
-    detail = item.detail if isinstance(item, ActionField) else ""
-    primary = isinstance(item, ActionField) and item.primary
-    return (
-        item.key,
-        item.label,
-        detail,
-        primary,
-        item.options if isinstance(item, ChoiceField) else (),
-    )
-
-
-def _mark_bad(editor: QWidget, bad: Complaint, text: str, choices: tuple[str, ...] = ()) -> None:
-    bad.say(text, "bad", choices)
-    was, now = editor.property("bad"), "true" if text else "false"
-    style = editor.style()
-    if style is not None and was != now and (was or text):
-        editor.setProperty("bad", now)
-        style.polish(editor)
-
-
-def _line() -> QFrame:
-    line = QFrame()
-    line.setObjectName("line")
-    return line
-
-
-def _more_problems(shown: Page, few: int) -> str:
-    """What stands beside the heading of the problems while they are folded."""
-    hidden = len(shown.findings) - few
-    more = [f"{hidden} more" if few else f"{hidden}"] if hidden else []
-    if shown.explained:
-        more.append(f"{len(shown.explained)} from the cause above")
-    return ", ".join(more)
