@@ -35,11 +35,14 @@ def pick(box: QComboBox, words: str) -> None:
     assert index >= 0, [box.itemText(i) for i in range(box.count())]
     if index != box.currentIndex():
         box.setFocus()
+        window = box.window()
         QTest.keyClick(box, Qt.Key.Key_Down)
         QTest.keyClick(box.view(), Qt.Key.Key_Home)
         for _ in range(index):
             QTest.keyClick(box.view(), Qt.Key.Key_Down)
         QTest.keyClick(box.view(), Qt.Key.Key_Return)
+        # Offscreen a list that closes does not give the keys back to its window.
+        window.activateWindow()
 
 
 class Hands:
