@@ -7,10 +7,13 @@ from typing import Any, Literal
 from grey_current.errors import InputError, RefusedEdit
 from grey_current.shop.edits import changed, checked
 from grey_current.shop.model import Project
-from grey_current.shop.roofs import axes, extent, highest
+from grey_current.shop.person import HEAD_ROOM
+from grey_current.shop.roofs import axes, extent, highest, lowest
 from grey_current.shop.room import MOST_DORMERS, Dormer, Room
 from grey_current.shop.values import XY
 
+# m over the eaves that a dormer's ceiling is at least, to begin with.
+OVER_EAVE = 0.5
 # m: a dormer as one is usually built, and the least that is left of the eave for one.
 USUAL_WIDTH, LEAST_WIDTH = 1.5, 0.3
 
@@ -45,11 +48,11 @@ def with_dormer(project: Project, room: str) -> Project:
     for eave in eaves if item.ridge is not None else (lower_eave(item),):
         for start, end in _gaps(item, eave):
             width = min(USUAL_WIDTH, end - start)
-            # In the middle of the stretch, up to the highest of the roof.
+            # In the middle of the stretch, so high that one stands in it.
             made = Dormer(
                 start=round((start + end - width) / 2, 4),
                 width=round(width, 4),
-                ceiling=highest(item),
+                ceiling=min(highest(item), max(lowest(item) + OVER_EAVE, HEAD_ROOM)),
                 eave=eave,
             )
             return changed(project, room, dormers=(*item.dormers, made))
