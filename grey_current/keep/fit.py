@@ -181,6 +181,8 @@ def fit(
         aside.append(worst)
         chosen.remove(worst)
         found, misses = _fitted(known, [readings[n] for n in chosen])
+    # What is wrong was found as if no fan were far off: a slip of the hand explains nothing.
+    found, _ = _fitted(known, found.readings, known.freedom)
     return replace(found, aside=tuple(sorted(aside)))
 
 
@@ -231,8 +233,14 @@ def _must_have_air(model: Model, readings: Sequence[Reading]) -> None:
             )
 
 
-def _fitted(model: Model, readings: Sequence[Reading]) -> tuple[Calibration, Array]:
-    """The model fitted to all of some readings, and by how many deviations it misses each."""
+def _fitted(
+    model: Model, readings: Sequence[Reading], freedom: Array | None = None
+) -> tuple[Calibration, Array]:
+    """The model fitted to all of some readings, and by how many deviations it misses each; its
+    unknowns normal, or Student's t of a freedom each.
+    """
+    if freedom is None:
+        freedom = np.full(len(model.sigma), np.inf)
     theta = np.zeros(len(model.sigma))
     if not readings:
         return Calibration(model, (), theta, np.diag(model.sigma**2)), np.zeros(0)
@@ -240,16 +248,16 @@ def _fitted(model: Model, readings: Sequence[Reading]) -> tuple[Calibration, Arr
     error = np.array([r.error for r in readings])
     at = predicted(model, readings, theta)
     # Levenberg and Marquardt: damped where a step did not help, freer where it did.
-    cost, damping = _cost((at - read) / error, model, theta), 1e-3
+    cost, damping = _cost((at - read) / error, model, theta, freedom), 1e-3
     scaled = jacobian(model, asked_of(readings), theta) / error[:, None]
     for _ in range(ROUNDS):
-        prior = _prior(model, theta)
+        prior = _prior(model, theta, freedom)
         gradient = scaled.T @ ((at - read) / error) + prior * theta
         curvature = scaled.T @ scaled + np.diag(prior)
         step = -np.linalg.solve(curvature + damping * np.diag(np.diag(curvature)), gradient)
         tried = theta + np.clip(step, -1.0, 1.0)
         there = predicted(model, readings, tried)
-        better = _cost((there - read) / error, model, tried)
+        better = _cost((there - read) / error, model, tried, freedom)
         if not np.isfinite(better) or better >= cost:
             damping *= 10
             if damping > STIFFEST:
@@ -261,11 +269,11 @@ def _fitted(model: Model, readings: Sequence[Reading]) -> tuple[Calibration, Arr
         if small:
             break
     # At the answer the curvature is the inverse of the uncertainty that is left.
-    covariance = np.linalg.inv(scaled.T @ scaled + np.diag(_prior(model, theta)))
+    covariance = np.linalg.inv(scaled.T @ scaled + np.diag(_prior(model, theta, freedom)))
     return Calibration(model, tuple(readings), theta, covariance), (at - read) / error
 
 
-def _prior(model: Model, theta: Array) -> Array:
+def _prior(model: Model, theta: Array, freedom: Array) -> Array:
     """What holds each unknown to the tables: the inverse of its variance, less where one in many is
     far off and this one seems to be.
 
@@ -273,17 +281,17 @@ def _prior(model: Model, theta: Array) -> Array:
     modeling using the t distribution, 1989, sec. 3; scaled so that near the tables it is the normal
     one.
     """
-    weight: Array = 1 / (model.sigma**2 + theta**2 / model.freedom)
+    weight: Array = 1 / (model.sigma**2 + theta**2 / freedom)
     return weight
 
 
-def _cost(misses: Array, model: Model, theta: Array) -> float:
+def _cost(misses: Array, model: Model, theta: Array, freedom: Array) -> float:
     """What the fit makes least: squares of the readings' misses, and what the unknowns cost."""
     far = (theta / model.sigma) ** 2
     # With no end of freedom the logarithm is the square itself.
-    heavy = np.isfinite(model.freedom)
+    heavy = np.isfinite(freedom)
     cost = far.copy()
-    cost[heavy] = model.freedom[heavy] * np.log1p(far[heavy] / model.freedom[heavy])
+    cost[heavy] = freedom[heavy] * np.log1p(far[heavy] / freedom[heavy])
     return float((misses**2).sum() + cost.sum())
 
 

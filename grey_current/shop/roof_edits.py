@@ -99,8 +99,32 @@ def _with_one(room: Room, number: int, *other: Dormer) -> tuple[Dormer, ...]:
 
 def kept_dormers(room: Room, outline: tuple[XY, ...]) -> tuple[Dormer, ...]:
     """A room's dormers where they are, when its walls get another outline: they are measured from
-    the end of the eave. One that the eave no longer reaches begins at its end.
+    the end of the eave. One that the eave no longer reaches ends at its end.
     """
     axis = axes(room)[1]
-    shift = extent(room, axis)[0] - min(corner[axis] for corner in outline)
-    return tuple(d.replaced(start=max(round(d.start + shift, 4), 0.0)) for d in room.dormers)
+    along = [corner[axis] for corner in outline]
+    shift = extent(room, axis)[0] - min(along)
+    return tuple(_within(d, d.start + shift, max(along) - min(along)) for d in room.dormers)
+
+
+def stretched_dormers(room: Room, outline: tuple[XY, ...]) -> tuple[Dormer, ...]:
+    """A room's dormers when the whole room is stretched: each keeps its width and its share of the
+    way along the eave.
+    """
+    axis = axes(room)[1]
+    low, high = extent(room, axis)
+    along = [corner[axis] for corner in outline]
+    times = (max(along) - min(along)) / (high - low)
+    return tuple(
+        _within(d, (d.start + d.width / 2) * times - d.width / 2, max(along) - min(along))
+        for d in room.dormers
+    )
+
+
+def _within(dormer: Dormer, start: float, length: float) -> Dormer:
+    """A dormer that begins at a place (m) along an eave of a length, or as near to that as it
+    goes.
+    """
+    width = min(dormer.width, length)
+    start = min(max(start, 0.0), length - width)
+    return dormer.replaced(start=round(start, 4), width=round(width, 4))

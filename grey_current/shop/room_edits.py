@@ -11,7 +11,7 @@ from grey_current.errors import InputError, RefusedEdit
 from grey_current.shop.edits import added, changed, checked, fresh_id, with_settings
 from grey_current.shop.model import ROOM_TEMPERATURE, Project
 from grey_current.shop.places import XY
-from grey_current.shop.roof_edits import kept_dormers
+from grey_current.shop.roof_edits import kept_dormers, stretched_dormers
 from grey_current.shop.roofs import ceiling_at, is_level
 from grey_current.shop.room import (
     ON_WALL,
@@ -58,7 +58,8 @@ def with_size(project: Project, room: str, across: float, deep: float) -> Projec
     def stretched(place: XY) -> XY:
         return x + (place[0] - x) * across / wide, y + (place[1] - y) * deep / high
 
-    after = changed(project, room, outline=tuple(stretched(p) for p in old.outline))
+    outline = tuple(stretched(p) for p in old.outline)
+    after = changed(project, room, outline=outline, dormers=stretched_dormers(old, outline))
     return _with_walls_things(after, old.outline, stretched)
 
 

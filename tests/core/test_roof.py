@@ -131,6 +131,12 @@ def test_a_dormer_by_hand_drawn_kept_and_refused():
     pushed = room_edits.with_wall_pushed(made, "room", left, 1.0).rooms[0]
     assert pushed.dormers[0].start == pytest.approx(3.25)
     assert ceiling_at(pushed, (3, 0.1)) == pytest.approx(2.5)
+    # Stretched, it keeps its width and its share; pushed past, it ends where the eave ends.
+    short = room_edits.with_size(made, "room", 3.0, 4.0).rooms[0].dormers[0]
+    assert (short.start, short.width) == pytest.approx((0.625, 2.0))
+    right = next(n for n, (a, b) in enumerate(walls(room.outline)) if a[0] == b[0] == 6)
+    narrow = room_edits.with_wall_pushed(made, "room", right, -3.0).rooms[0].dormers[0]
+    assert (narrow.start, narrow.width) == pytest.approx((1.0, 2.0))
     assert parse(dump(made), "x") == made
     for values, words in (
         ({"ceiling": 3.2}, "no higher than the roof"),

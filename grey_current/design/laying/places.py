@@ -51,6 +51,9 @@ APART = 1.2
 SPREAD = 0.6
 # m of duct that each diameter of straight pipe before the inlet is worth, up to five. Allowance.
 INLET_COST = 1.0
+# m of duct that each metre is worth by which a port is nearer than its fittings want. Chosen over
+# 18 shops (docs/laying-ducts.md).
+CROWDED, ROOM_FOR_FITTINGS = 2.0, 2.0
 QUICK_TREES = 8
 
 # m from a wall at which a collector stands at it, and from a thing at which it is beside that.
@@ -306,11 +309,13 @@ class _Placing:
         return BOARDS * length_lost(shortened(self.space, item))
 
     def _far(self, place: XY) -> float:
-        """The way (m) from a place to the ports along right angles; much air counts for more."""
-        total = sum(
-            (abs(place[0] - x) + abs(place[1] - y)) * weight for x, y, weight in self._ports
-        )
-        return total / len(self._ports)
+        """The way (m) from a place to the ports along right angles; much air counts for more.
+
+        A port that is too near counts against it: between the two go elbow, gate and wye.
+        """
+        ways = [(abs(place[0] - x) + abs(place[1] - y), weight) for x, y, weight in self._ports]
+        far = sum(way * weight for way, weight in ways) / len(ways)
+        return far + CROWDED * sum(max(ROOM_FOR_FITTINGS - way, 0.0) for way, _ in ways)
 
     @cached_property
     def _ports(self) -> list[tuple[float, float, float]]:
