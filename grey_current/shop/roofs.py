@@ -100,9 +100,9 @@ def ceiling_marks(room: Room, a: XY, b: XY) -> list[float]:
     runs straight: both ends, the ridge, and where a dormer begins, ends or meets the roof.
     """
     far = math.dist(a, b)
-    marks = {0.0, far}
     if room.far_ceiling is None and room.ridge is None:
-        return sorted(marks)
+        return [0.0, far]
+    marks = {0.0, far}
 
     def mark(axis: int, at: float, beside: float = 0.0) -> None:
         """Where the way passes a coordinate, or close before and behind that."""

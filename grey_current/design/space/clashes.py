@@ -367,11 +367,12 @@ class DuctSpace:
         """How far (m) a run's top stands above the ceiling over it; None when it does not or no
         room is there.
         """
-        a, b = (np.array(position(self.project, end)) for end in run.ends)
+        a, b = (position(self.project, end) for end in run.ends)
         far, worst = math.dist(a[:2], b[:2]), 0.0
         for room, ground in self._rooms:
-            for mark in ceiling_marks(room, (a[0], a[1]), (b[0], b[1])):
-                x, y, z = a + (b - a) * (mark / far if far else 0.0)
+            for mark in ceiling_marks(room, a[:2], b[:2]):
+                share = mark / far if far else 0.0
+                x, y, z = (p + (q - p) * share for p, q in zip(a, b, strict=True))
                 if shapely.intersects_xy(ground, x, y):
                     worst = max(worst, z + run.diameter / 2 - ceiling_at(room, (x, y)))
         return worst if worst > TOUCH else None

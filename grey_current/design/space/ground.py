@@ -153,8 +153,8 @@ class FloorSpace:
     def _rolling(self, solids: Iterable[Block]) -> Iterator[Block]:
         """Solids, those on wheels that stand on, under or in what is rolled aside."""
         for solid in solids:
-            along = rolled_by(self.project, self.project.element[solid.ident])
-            yield replace(solid, wheeled=solid.wheeled or along is not None)
+            along = not solid.wheeled and rolled_by(self.project, self.project.element[solid.ident])
+            yield replace(solid, wheeled=True) if along else solid
 
     def _in_the_rooms(self, item: Collector) -> Iterator[Block]:
         """The solids of a collector that stand here: of one that stands elsewhere what is by itself
