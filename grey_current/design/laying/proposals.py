@@ -4,10 +4,9 @@ with its why.
 
 from __future__ import annotations
 
-import math
 import time
 from collections import defaultdict
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from functools import cached_property
 from typing import NamedTuple
@@ -31,6 +30,7 @@ from grey_current.design.laying.proposal import (
 )
 from grey_current.design.laying.reasons import gave_up, left_over, not_all, reason
 from grey_current.design.laying.search import ANYWHERE, HUG, Liking, site
+from grey_current.design.laying.shares import not_empty, shared_otherwise, shares_words, to_nearest
 from grey_current.design.laying.sizes import SizeSearch
 from grey_current.design.laying.small_ports import with_vacuum
 from grey_current.design.laying.strategy import Assigned, Laying, Strategy
@@ -51,9 +51,6 @@ FEW_TREES = 30
 SKETCHED = 8
 # Square to the walls, or across the room where that saves the air a way.
 EITHER = (ANYWHERE, Liking(aslant=ACROSS))
-# m; a collector with a narrower inlet is no collector for ducts while there is a wider one.
-# Allowance.
-SMALL_INLET = 0.09
 
 # The row in which they are led to others than the nearest.
 SHARED_OUT = "Shared out otherwise"
@@ -145,10 +142,6 @@ def _worth_a_row(found: list[Proposal]) -> list[Proposal]:
     return [p for p in found if len(p.stranded) == least or p.served[0] > most]
 
 
-def _not_empty(shares: Mapping[str, Sequence[str]]) -> Assigned:
-    return {ident: tuple(refs) for ident, refs in shares.items() if refs}
-
-
 class _Row(NamedTuple):
     """A proposal as a helper sends it: its air is quicker computed again than sent."""
 
@@ -233,14 +226,7 @@ class _Proposing:
     @cached_property
     def assigned(self) -> Assigned:
         """The pickups that wait, by the collector that they are led to."""
-        base = self.kept.base
-        wide = [c for c in base.collectors if c.inlet >= SMALL_INLET] or list(base.collectors)
-        found: dict[str, list[str]] = {item.id: [] for item in wide}
-        for ref in self.kept.wanted:
-            x, y, _ = position(base, ref)
-            near = min(wide, key=lambda c: math.dist(position(base, c.id)[:2], (x, y)))
-            found[near.id].append(ref)
-        return _not_empty(found)
+        return to_nearest(self.kept.base, self.kept.wanted)
 
     def _check(self) -> None:
         base = self.kept.base
@@ -531,7 +517,7 @@ class _Proposing:
             ident: [ref for ref in refs if ref not in small.refs]
             for ident, refs in self.assigned.items()
         }
-        laid = laying.carried_out(strategy, _not_empty(left))
+        laid = laying.carried_out(strategy, not_empty(left))
         self._count(laying)
         if laid is None:
             return None
@@ -549,45 +535,18 @@ class _Proposing:
         if best is None:
             return None
         made, laying = [], self._laying()
-        for assigned in self._other_shares(best):
+        for assigned in shared_otherwise(
+            self.kept.base, self.kept.wanted, self.assigned, best.judgement
+        ):
             if not self.should_continue():
                 break
             strategy = Strategy(SHARED_OUT, EITHER, trees=FEW_TREES)
             one = self._made(laying, strategy, assigned)
             if one is not None:
-                made.append(replace(one, why=f"{self._shares(assigned)} {one.why}"))
+                made.append(replace(one, why=f"{shares_words(self.kept.base, assigned)} {one.why}"))
         self._count(laying)
         good = [one for one in made if one.rank < best.rank]
         return min(good, key=lambda one: one.rank, default=None)
-
-    def _shares(self, assigned: Assigned) -> str:
-        """Which machines are led to which collector, in a sentence each."""
-        base = self.kept.base
-        said = []
-        for ident, refs in assigned.items():
-            machines = dict.fromkeys(base.pickup[ref][0].name.lower() for ref in refs)
-            said.append(f"To the {base.collector[ident].name}: {', '.join(machines)}.")
-        return " ".join(said)
-
-    def _other_shares(self, best: Proposal) -> Iterator[Assigned]:
-        """Who leads where, otherwise than to the nearest: what is not served by one collector to
-        another one, and all to one alone.
-        """
-        base = self.kept.base
-        wide = [c.id for c in base.collectors if c.inlet >= SMALL_INLET]
-        if len(wide) < 2:
-            return
-        failing = {
-            ref for (_, ref), p in best.judgement.pickups.items() if not (p.met and p.carried)
-        }
-        for other in wide:
-            shares: dict[str, list[str]] = {ident: [] for ident in wide}
-            for ident, refs in self.assigned.items():
-                for ref in refs:
-                    shares[other if ref in failing else ident].append(ref)
-            yield _not_empty(shares)
-        for alone in wide:
-            yield {alone: self.kept.wanted}
 
     def _with_moved_hose(self) -> Proposal | None:
         """One hose that is moved about instead of ducts, where that serves more than they do."""

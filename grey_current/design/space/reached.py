@@ -3,19 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from typing import TYPE_CHECKING
+from typing import Any, Protocol
 
 from grey_current.design.space.outlines import front_outline, plan, service_outline
 from grey_current.design.space.solids import Block
 from grey_current.shop.collectors import Collector
 from grey_current.shop.machines import Machine, Side
+from grey_current.shop.model import Project
 from grey_current.shop.person import HEAD_ROOM
 from grey_current.shop.places import footprint, own_bodies
 from grey_current.shop.room import Feature
 from grey_current.shop.stacking import TOUCH, bottom_of, host_of, relation, top_of
-
-if TYPE_CHECKING:  # the floor's space asks this module in its turn
-    from grey_current.design.space.ground import FloorSpace
 
 ALL_SIDES: tuple[Side, ...] = ("front", "left", "back", "right")
 # The share of the ground before a front that may be taken: one reaches past a corner. Allowance.
@@ -24,7 +22,20 @@ BLOCKS = 0.05
 SILL = 0.1
 
 
-def front_blocked(space: FloorSpace, feature: Feature) -> str | None:
+class Standing(Protocol):
+    """What is asked about: the shop, its floor as one shape, and the solids that stand there."""
+
+    project: Project
+
+    @property
+    def floor(self) -> Any:
+        """The ground of all rooms."""
+
+    def bodies(self, running: str | None = None) -> list[Block]:
+        """What stands there, while a machine runs."""
+
+
+def front_blocked(space: Standing, feature: Feature) -> str | None:
     """What stands before the doors or drawers of something ("wall" for a wall), at their
     height; None where they open.
     """
@@ -49,14 +60,14 @@ def front_blocked(space: FloorSpace, feature: Feature) -> str | None:
     )
 
 
-def service_blocked(space: FloorSpace, machine: Machine | Collector) -> list[tuple[Side, str]]:
+def service_blocked(space: Standing, machine: Machine | Collector) -> list[tuple[Side, str]]:
     """Service sides that are not free, each with what is in the way ("wall" for a wall)."""
     return [
         (side, other) for body in own_bodies(machine) for side, other in _sides_blocked(space, body)
     ]
 
 
-def _sides_blocked(space: FloorSpace, machine: Machine | Collector) -> list[tuple[Side, str]]:
+def _sides_blocked(space: Standing, machine: Machine | Collector) -> list[tuple[Side, str]]:
     blocked = _blocked_of(space, machine, machine.service)
     if not blocked or not isinstance(machine, Collector):
         return blocked
@@ -69,7 +80,7 @@ def _sides_blocked(space: FloorSpace, machine: Machine | Collector) -> list[tupl
 
 
 def _blocked_of(
-    space: FloorSpace, machine: Machine | Collector, sides: Iterable[Side]
+    space: Standing, machine: Machine | Collector, sides: Iterable[Side]
 ) -> list[tuple[Side, str]]:
     found: list[tuple[Side, str]] = []
     for side in sides:

@@ -17,7 +17,6 @@ import numpy as np
 import shapely
 
 from grey_current.design.flow.scenarios import Scenario, all_scenarios
-from grey_current.design.space.outlines import plan
 from grey_current.shop.catalogue import METRIC_MAINS
 from grey_current.shop.collectors import Collector
 from grey_current.shop.duct_graph import downstream_ends
@@ -166,7 +165,7 @@ def lead_needed(item: Item, outlet: Outlet) -> float:
     """Length of lead (m) from something's side to an outlet: over the floor, not quite straight,
     and up to it.
     """
-    away = plan(footprint(item)).distance(shapely.Point(outlet.x, outlet.y))
+    away = shapely.Polygon(footprint(item)).distance(shapely.Point(outlet.x, outlet.y))
     up = USUAL_OUTLET if outlet.height is None else outlet.height
     return float(away) * LEAD_ROUND + up
 
