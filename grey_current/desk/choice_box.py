@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, Qt
-from PyQt6.QtGui import QKeyEvent, QPainter, QPaintEvent, QPalette, QPen, QPolygonF
+from PyQt6.QtGui import QKeyEvent, QPainter, QPaintEvent, QPalette, QPen, QPolygonF, QWheelEvent
 from PyQt6.QtWidgets import QComboBox, QStyle, QStyleOptionComboBox, QStylePainter
 
 from grey_current.desk.plain import plain_label
@@ -22,8 +22,13 @@ MOVES = frozenset(
 class ChoiceBox(QComboBox):
     """A choice. A style sheet can only draw the mark from a picture in a file of one colour.
 
-    By its keys it opens first: what is passed on the way to an entry is not chosen.
+    By its keys it opens first: what is passed on the way to an entry is not chosen. The wheel
+    moves the page that it is on.
     """
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        assert event is not None
+        event.ignore()
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         assert event is not None

@@ -29,9 +29,15 @@ def with_slope(project: Project, room: str, along: str) -> Project:
     higher = max(item.far_ceiling or 0.0, item.ridge or 0.0, item.ceiling + 0.5)
     # Dormers of another roof may be higher than this one.
     higher = max((higher, *(dormer.ceiling for dormer in item.dormers)))
+    # Along another eave each dormer begins where it did, or as near to that as it goes.
+    low, high = extent(item, 1 if axis == "x" else 0)
+    values = {
+        "slopes_along": axis,
+        "dormers": tuple(_within(d, d.start, high - low) for d in item.dormers),
+    }
     if shape == "ridge":
-        return changed(project, room, slopes_along=axis, far_ceiling=None, ridge=higher)
-    return changed(project, room, slopes_along=axis, far_ceiling=higher, ridge=None)
+        return changed(project, room, far_ceiling=None, ridge=higher, **values)
+    return changed(project, room, far_ceiling=higher, ridge=None, **values)
 
 
 def with_dormer(project: Project, room: str) -> Project:

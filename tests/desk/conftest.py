@@ -6,8 +6,9 @@ import threading
 
 import pytest
 from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
+from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QComboBox
+from PyQt6.QtWidgets import QApplication, QComboBox, QWidget
 
 from grey_current.desk.shell.window import MainWindow
 from grey_current.desk.theme import font, load_fonts
@@ -43,6 +44,15 @@ def pick(box: QComboBox, words: str) -> None:
         QTest.keyClick(box.view(), Qt.Key.Key_Return)
         # Offscreen a list that closes does not give the keys back to its window.
         window.activateWindow()
+
+
+def turn_wheel(widget: QWidget, at: QPointF, by: int) -> None:
+    """Turn the wheel over a place of a widget, by eighths of a degree; towards oneself is less."""
+    buttons, keys = Qt.MouseButton.NoButton, Qt.KeyboardModifier.NoModifier
+    phase = Qt.ScrollPhase.NoScrollPhase
+    there = widget.mapToGlobal(at)
+    wheel = QWheelEvent(at, there, QPoint(), QPoint(0, by), buttons, keys, phase, False)
+    QApplication.sendEvent(widget, wheel)
 
 
 class Hands:

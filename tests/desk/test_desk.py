@@ -12,7 +12,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt
-from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QImage, QWheelEvent
+from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QImage
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QFileDialog, QInputDialog, QLabel
 
@@ -37,7 +37,7 @@ from grey_current.workspace.stages import STAGES
 from grey_current.workspace.workspace import demo_workspace
 from tests.core.bad_files import write_bad_files
 from tests.core.shops import demo
-from tests.desk.conftest import do
+from tests.desk.conftest import do, turn_wheel
 
 
 def test_what_is_selected_is_selected_everywhere(window, hands):
@@ -129,18 +129,8 @@ def test_the_paper_moves_and_scales(window):
     floor = window.floor
     at = QPointF(200, 150)
     place = floor.view.place(at)
-    wheel = QWheelEvent(
-        at,
-        floor.mapToGlobal(at),
-        QPoint(),
-        QPoint(0, 240),
-        Qt.MouseButton.NoButton,
-        Qt.KeyboardModifier.NoModifier,
-        Qt.ScrollPhase.NoScrollPhase,
-        False,
-    )
     scale = floor.view.scale
-    floor.wheelEvent(wheel)
+    turn_wheel(floor, at, 240)
     assert floor.view.scale > scale and floor.view.place(at) == pytest.approx(place)
     window.workspace.select(None)
     left = floor.view.left

@@ -6,7 +6,6 @@ from __future__ import annotations
 import pytest
 from pypdf import PdfReader
 from PyQt6.QtCore import QPoint, QPointF, Qt
-from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QFileDialog
 
@@ -19,7 +18,7 @@ from grey_current.shop import edits
 from grey_current.shop.keep_edits import with_reading_changed
 from grey_current.shop.keep_plan import READS
 from tests.core.shops import made_up
-from tests.desk.conftest import do, wait_for_keep
+from tests.desk.conftest import do, turn_wheel, wait_for_keep
 
 pytestmark = pytest.mark.usefixtures("compiled_kernel")
 
@@ -222,20 +221,7 @@ def test_every_thing_has_its_page_and_rows_lead_to_it(keep, hands, qtbot, tmp_pa
     assert "the filter is loaded" in facts(keep) and "It takes" in facts(keep)
     strip.resize(strip.width(), 90)
     strip.setFixedHeight(90)
-    centre = QPointF(60, 60)
-    QApplication.sendEvent(
-        strip,
-        QWheelEvent(
-            centre,
-            centre,
-            QPoint(),
-            QPoint(0, -120),
-            Qt.MouseButton.NoButton,
-            Qt.KeyboardModifier.NoModifier,
-            Qt.ScrollPhase.NoScrollPhase,
-            False,
-        ),
-    )
+    turn_wheel(strip, QPointF(60, 60), -120)
     assert strip._first == 1
     QTest.keyClick(strip, Qt.Key.Key_Up)
     assert strip._first == 0

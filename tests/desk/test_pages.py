@@ -5,12 +5,13 @@ from dataclasses import fields as dataclass_fields
 from dataclasses import is_dataclass
 
 import pytest
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QAbstractButton, QApplication, QComboBox, QLabel, QLineEdit
 
 from grey_current.design.findings.finding import Finding
 from grey_current.design.reasons.reasons import reason_page, reasons
+from grey_current.desk.choice_box import ChoiceBox
 from grey_current.desk.inspector.fields import MOST_WORDS, ChoiceField
 from grey_current.desk.inspector.folding import FIRST_FINDINGS
 from grey_current.desk.inspector.pages import page
@@ -26,6 +27,7 @@ from grey_current.workspace.stages import STAGES
 from grey_current.workspace.workspace import Workspace
 from tests.core.laid_shops import cellar, garage, many, two_rooms
 from tests.core.shops import demo
+from tests.desk.conftest import turn_wheel
 
 SHOPS = {
     "loft": demo,
@@ -184,3 +186,27 @@ def test_a_page_is_spelled_as_its_shop_is(units, foreign):
             seen += texts(page(workspace, stage_page))
     wrong = [text for text in seen if odd.search(text.replace("Grey Current", ""))]
     assert len(seen) > 2000 and not wrong, wrong[:5]
+
+
+@pytest.mark.parametrize("stage", [each.name for each in STAGES])
+def test_nothing_is_chosen_by_scrolling_past_or_by_keys_that_are_taken_back(window, stage):
+    """The wheel over a list moves its page; down, down and Esc in it change nothing."""
+    workspace = window.workspace
+    before, tried = workspace.project, 0
+    for element in (None, "saw", "saw/cabinet", "cyclone", "inlet-run", "stove"):
+        workspace.select(None)
+        workspace.go(stage)
+        workspace.select(element)
+        settle(window)
+        for box in window.inspector.findChildren(ChoiceBox):
+            if not box.isVisible():
+                continue
+            tried += 1
+            shown = box.currentText()
+            turn_wheel(box, QPointF(box.rect().center()), -120)
+            box.setFocus()
+            QTest.keyClick(box, Qt.Key.Key_Down)
+            QTest.keyClick(box.view(), Qt.Key.Key_Down)
+            QTest.keyClick(box.view(), Qt.Key.Key_Escape)
+            assert box.currentText() == shown and workspace.project is before
+    assert tried

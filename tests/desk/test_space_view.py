@@ -9,7 +9,7 @@ import pytest
 import trimesh
 from pypdf import PdfReader
 from PyQt6.QtCore import QPoint, QPointF, Qt, QTimer
-from PyQt6.QtGui import QImage, QWheelEvent
+from PyQt6.QtGui import QImage
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QFileDialog
 
@@ -18,7 +18,7 @@ from grey_current.desk.shell import build_dialogs
 from grey_current.desk.shell.patience import patiently
 from grey_current.shop import edits
 from grey_current.units import INCH
-from tests.desk.conftest import do, pick
+from tests.desk.conftest import do, pick, turn_wheel
 from tests.desk.seen import inks, out_of_sight
 
 pytestmark = pytest.mark.usefixtures("compiled_kernel")
@@ -124,17 +124,7 @@ def test_the_eye_is_turned_moved_and_brought_near(space):
     drag(space, start, start + QPoint(0, -40), Qt.MouseButton.RightButton)
     assert space.camera.target != turned.target and space.camera.turn == turned.turn
     moved = space.camera
-    wheel = QWheelEvent(
-        QPointF(50, 50),
-        space.mapToGlobal(QPointF(50, 50)),
-        QPoint(),
-        QPoint(0, 240),
-        Qt.MouseButton.NoButton,
-        Qt.KeyboardModifier.NoModifier,
-        Qt.ScrollPhase.NoScrollPhase,
-        False,
-    )
-    QApplication.sendEvent(space, wheel)
+    turn_wheel(space, QPointF(50, 50), 240)
     assert space.camera.far < moved.far
     QTest.keyClick(space, Qt.Key.Key_Left)
     assert space.camera.turn != moved.turn
