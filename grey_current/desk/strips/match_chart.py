@@ -6,7 +6,7 @@ from __future__ import annotations
 
 import pyqtgraph as pg
 from PyQt6.QtCore import QPointF, Qt
-from PyQt6.QtGui import QResizeEvent
+from PyQt6.QtGui import QFontMetrics, QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout
 
 from grey_current.design.collector.chart_lines import Line
@@ -24,6 +24,8 @@ from grey_current.workspace.workspace import Workspace
 
 # Least pixels of a strip that has room for chart and table side by side.
 BOTH = 480
+# The share of the chart within which a curve is named.
+NAMED_WITHIN = 0.6
 
 
 class MatchChart(StripPanel):
@@ -223,7 +225,7 @@ class MatchChart(StripPanel):
         scenario's at its end.
         """
         words = {
-            "seasoned": f"{line.name}, filter in use",
+            "seasoned": line.name,
             "loaded": "filter due",
             "other": self._number(line.name),
             "system chosen": line.name,
@@ -231,6 +233,9 @@ class MatchChart(StripPanel):
         if words is None or self.facts is None:
             return
         colour = {"seasoned": self.colours.accent, "loaded": self.colours.accent}
+        # A long name ends within the chart.
+        room = int(self.plot.width() * NAMED_WITHIN)
+        words = QFontMetrics(font("fine")).elidedText(words, Qt.TextElideMode.ElideRight, room)
         item = pg.TextItem(words, color=colour.get(line.kind, self.colours.ink))
         item.setFont(font("fine"))
         if line.kind == "system chosen":
