@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import asdict
 from typing import Any
 
+from grey_current.shop.arrangements import minutes_words
 from grey_current.shop.model import Project
 from grey_current.shop.names import Names
 from grey_current.units import Display
@@ -31,7 +32,7 @@ def text(project: Project, found: Sequence[ArrangementFacts]) -> str:
             lines.append(f"    the ducts do not reach: {away}")
         if each.moved:
             moved = ", ".join(names.of(ident) for ident in each.moved)
-            lines.append(f"    to move: {moved}; about {each.minutes:.0f} min")
+            lines.append(f"    to move: {moved}; {minutes_words(each.minutes)}")
         lines += [f"    {problem}" for problem in each.problems]
     return "\n".join(lines)
 

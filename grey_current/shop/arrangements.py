@@ -109,6 +109,11 @@ def moves(before: Project, after: Project) -> list[tuple[str, float]]:
     return found
 
 
+def minutes_words(minutes: float) -> str:
+    """How long moving takes, in words."""
+    return "half a minute" if minutes < 0.75 else f"about {minutes:.0f} min"
+
+
 def _goes_along(before: Project, after: Project, item: Any, other: Any) -> bool:
     """Whether something stays where it is on, under or in a thing on wheels that is moved."""
     host = before.element.get(item.host or "")

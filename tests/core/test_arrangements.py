@@ -113,7 +113,8 @@ def test_what_rolls_goes_together_and_what_its_ducts_no_longer_reach_is_said():
     shop = arrangements.laid_out(long, "Assembly")
     assert there.cut_off == ()
     assert there.served == sum(a.met for a in assess(shop).of_machine.values())
-    assert "do not reach: " in text(usual, arrangement_facts(usual))
+    told = text(usual, arrangement_facts(usual))
+    assert "do not reach: " in told and "trolley; half a minute" in told
 
 
 def test_too_many_none_and_unknown_are_one_sentence():

@@ -65,7 +65,7 @@ def _moves_words(project: Project, each: FloorArrangement) -> str:
         return "nothing to move"
     minutes = sum(each for _, each in found)
     things = "1 thing" if len(found) == 1 else f"{len(found)} things"
-    words = f"{things} to move, about {minutes:.0f} min"
+    words = f"{things} to move, {arrangements.minutes_words(minutes)}"
     away = cut_off(project, arrangements.laid_out(project, each.id))
     if away:
         names = Names(project)
