@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cache
 from importlib.resources import files
+from string import Template
 
 from PyQt6.QtGui import QColor, QFont, QFontDatabase
 
@@ -172,90 +174,11 @@ def style_sheet(p: Palette) -> str:
         "edge": mixed(p.rule, p.ink, 0.15).name(),
         "deep": mixed(p.accent, p.ink, 0.35).name(),
     }
-    return f"""
-    QWidget {{ color: {n["ink"]}; font-family: "{FAMILY}"; font-size: {SIZES["body"]}px; }}
-    QMainWindow, QDialog, QMessageBox {{ background: {n["bench"]}; }}
-    QMenuBar {{ background: {n["bench"]}; padding: 2px 4px; }}
-    QMenuBar::item {{ padding: 3px 10px; background: transparent; }}
-    QMenuBar::item:selected, QMenu::item:selected {{ background: {n["accent"]};
-        color: {n["sheet"]}; }}
-    QMenu {{ background: {n["sheet"]}; border: 1px solid {n["rule"]}; padding: 4px; }}
-    QMenu::item {{ padding: 4px 24px 4px 12px; }}
-    QMenu::item:disabled {{ color: {n["faint"]}; }}
-    QMenu::separator {{ height: 1px; background: {n["rule"]}; margin: 4px 8px; }}
-    QToolTip {{ background: {n["raised"]}; color: {n["ink"]}; border: 1px solid {n["rule"]};
-        padding: 4px; }}
-    QFrame#panel {{ background: {n["sheet"]}; border: 1px solid {n["rule"]}; border-radius: 3px; }}
-    QScrollArea, QScrollArea > QWidget > QWidget {{ background: transparent; border: none; }}
-    QScrollBar:vertical {{ background: transparent; width: 9px; margin: 0; }}
-    QScrollBar::handle:vertical {{ background: {n["faint"]}; border-radius: 4px;
-        min-height: 24px; }}
-    QScrollBar:horizontal {{ background: transparent; height: 9px; margin: 0; border: none; }}
-    QScrollBar::handle:horizontal {{ background: {n["faint"]}; border-radius: 4px;
-        min-width: 24px; }}
-    QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page, QScrollBar::sub-page {{
-        background: transparent; height: 0; width: 0; border: none; }}
-    QLineEdit, QComboBox {{ background: {n["raised"]}; border: 1px solid {n["rule"]};
-        border-radius: 3px;
-        padding: 3px 6px; min-height: 20px; selection-background-color: {n["accent"]}; }}
-    QLineEdit:focus, QComboBox:focus {{ border: 1px solid {n["accent"]}; }}
-    QLineEdit[bad="true"] {{ border: 2px solid {n["starved"]}; }}
-    QLineEdit:hover, QComboBox:hover {{ border-color: {n["faint"]}; }}
-    QComboBox {{ padding-right: 22px; }}
-    QComboBox::drop-down {{ border: none; width: 22px; }}
-    QComboBox::down-arrow {{ image: none; }}
-    QComboBox QAbstractItemView {{ background: {n["raised"]}; border: 1px solid {n["rule"]};
-        selection-background-color: {n["accent"]}; selection-color: {n["sheet"]}; outline: none; }}
-    QPushButton {{ background: {n["button"]}; border: 1px solid {n["edge"]};
-        border-bottom: 2px solid {n["edge"]}; border-radius: 3px;
-        padding: 4px 12px 3px 12px; min-height: 20px; }}
-    QPushButton:checked {{ background: {n["machine_on"]}; border-color: {n["accent"]}; }}
-    QPushButton:hover {{ background: {n["machine_on"]}; }}
-    QPushButton:focus {{ border-color: {n["accent"]}; }}
-    QPushButton:pressed {{ background: {n["rule"]}; border-bottom-width: 1px;
-        padding-bottom: 4px; }}
-    QPushButton:disabled {{ background: transparent; border-color: {n["rule"]};
-        color: {n["faint"]}; }}
-    QPushButton#primary {{ background: {n["accent"]}; border-color: {n["deep"]};
-        color: {n["sheet"]}; font-weight: bold; }}
-    QPushButton#primary QLabel {{ color: {n["sheet"]}; font-weight: bold; }}
-    QPushButton#primary:hover, QPushButton#primary:focus {{ background: {n["deep"]}; }}
-    QDialogButtonBox {{ dialogbuttonbox-buttons-have-icons: 0; }}
-    QToolButton {{ background: transparent; border: 1px solid transparent; border-radius: 3px;
-        padding: 4px; }}
-    QToolButton:hover, QToolButton:focus {{ border-color: {n["rule"]}; background: {n["raised"]}; }}
-    QToolButton#unit, QToolButton#unit:disabled {{ border: none; background: transparent;
-        color: {n["soft"]}; font-size: {SIZES["small"]}px; padding: 0 6px 0 3px; min-width: 15px; }}
-    QToolButton#unit:hover {{ color: {n["accent"]}; }}
-    QToolButton:checked {{ background: {n["machine_on"]}; }}
-    QPushButton#fold, QPushButton#fold:disabled {{ background: transparent; border: none;
-        border-top: 1px solid {n["rule"]}; border-radius: 0; padding: 0; text-align: left;
-        min-height: 23px; }}
-    QToolButton#about {{ border: none; border-top: 1px solid {n["rule"]}; border-radius: 0;
-        color: {n["soft"]}; padding: 0; min-width: 24px; min-height: 24px; }}
-    QToolButton#about:hover {{ color: {n["accent"]}; }}
-    QPushButton#fold:hover {{ background: {n["raised"]}; }}
-    QPushButton#fold:focus {{ border-top: 1px solid {n["accent"]}; }}
-    QPushButton#small {{ font-size: {SIZES["small"]}px; padding: 1px 8px; min-height: 20px; }}
-    QListWidget {{ background: {n["sheet"]}; border: 1px solid {n["rule"]}; outline: none; }}
-    QListWidget::item {{ border-left: 3px solid transparent; padding: 2px 5px; }}
-    QListWidget::item:selected {{ background: {n["machine_on"]}; color: {n["ink"]};
-        border-left: 3px solid {n["accent"]}; }}
-    QTableView {{ background: {n["sheet"]}; border: 1px solid {n["rule"]};
-        gridline-color: {n["rule"]};
-        font-size: {SIZES["small"]}px; }}
-    QTableView::item:focus {{ border: 1px solid {n["accent"]}; }}
-    QHeaderView, QHeaderView::section, QTableCornerButton::section {{ background: {n["sheet"]};
-        border: none;
-        color: {n["soft"]}; font-size: {SIZES["small"]}px; padding: 0 5px; }}
-    QLabel#soft, QLabel#subtitle {{ color: {n["soft"]}; font-size: {SIZES["small"]}px; }}
-    QLabel#head {{ color: {n["soft"]}; font-size: {SIZES["small"]}px; font-weight: bold; }}
-    QLabel#answer {{ font-size: {SIZES["name"]}px; }}
-    QLabel#title {{ font-size: {SIZES["title"]}px; font-weight: bold; }}
-    QLabel#bad {{ color: {n["starved"]}; font-size: {SIZES["small"]}px; }}
-    QLabel#verdict {{ font-size: {SIZES["verdict"]}px; font-weight: bold; }}
-    QLabel#cause {{ font-size: {SIZES["name"]}px; }}
-    QFrame#banner {{ background: {n["raised"]}; border: 1px solid {n["starved"]};
-        border-left: 5px solid {n["starved"]}; border-radius: 3px; }}
-    QFrame#line {{ background: {n["rule"]}; max-height: 1px; min-height: 1px; border: none; }}
-    """
+    n |= {f"size_{name}": str(size) for name, size in SIZES.items()}
+    return style_template().substitute(n, family=FAMILY)
+
+
+@cache
+def style_template() -> Template:
+    """The style sheet with names for its colours and sizes."""
+    return Template((files("grey_current.desk") / "style.qss").read_text(encoding="utf-8"))
