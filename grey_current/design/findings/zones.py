@@ -68,7 +68,7 @@ def own_zones(inspection: Inspection) -> Found:
                 "out-of-zone",
                 "note",
                 item.id,
-                f"{item.name}: it sands, and stands out of the {dusty[0].name.lower()}.",
+                f"{item.name}: it sands, and stands outside the {dusty[0].name.lower()}.",
                 also=(dusty[0].id,),
                 remedies=("Move it there, or make the zone larger.",),
             )
@@ -77,7 +77,7 @@ def own_zones(inspection: Inspection) -> Found:
                 "out-of-zone",
                 "note",
                 item.id,
-                f"{item.name}: {level:.0f} dB(A) beside it, and it stands out of the "
+                f"{item.name}: {level:.0f} dB(A) beside it, and it stands outside the "
                 f"{noisy[0].name.lower()}.",
                 level,
                 PROTECT_FROM,
