@@ -160,7 +160,7 @@ FILE_COMMANDS = (
         "File/Export",
         lambda d: d.keeping.save_logbook(),
         "",
-        doing.has_logbook,
+        doing.has_log,
     ),
     Command(
         "logbook",
