@@ -15,7 +15,6 @@ from grey_current.workspace.placing import Placeable
 from grey_current.workspace.stages import stepped
 from grey_current.workspace.workspace import Workspace
 
-
 # -- when they make sense
 
 
