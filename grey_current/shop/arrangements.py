@@ -116,11 +116,10 @@ def minutes_words(minutes: float) -> str:
 
 def _goes_along(before: Project, after: Project, item: Any, other: Any) -> bool:
     """Whether something stays where it is on, under or in a thing on wheels that is moved."""
-    host = before.element.get(item.host or "")
-    there: Any = after.element.get(other.host or "")
-    if host is None or there is None or host.id != there.id or not host.wheels:
+    carrier = rolled_by(before, item)
+    if carrier is None or carrier != rolled_by(after, other):
         return False
-    return _stands_elsewhere(host, there)
+    return _stands_elsewhere(before.element[carrier], after.element[carrier])
 
 
 def _stands_elsewhere(item: Any, other: Any) -> bool:

@@ -47,7 +47,7 @@ KEPT_CUTTINGS = 400
 # Parts of a project that room to work follows from.
 GROUND = (
     *("machines", "collectors", "features", "openings", "rooms", "beams", "settings"),
-    *("outlets", "arrangements", "arranged"),
+    *("outlets", "circuits", "arrangements", "arranged"),
 )
 # What a kept design shares with the present one, and is drawn or breathes by.
 AROUND = ("rooms", "openings", "beams", "features", "circuits", "outlets", "settings")

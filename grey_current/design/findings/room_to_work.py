@@ -324,9 +324,12 @@ def leads(inspection: Inspection) -> Found:
     """Power leads that do not reach the nearest outlet for them."""
     project, display = inspection.project, inspection.display
     for item in bodies(project):
-        outlet = outlet_of(project, item)
         elsewhere = isinstance(item, Collector) and item.stands in ELSEWHERE
-        if item.lead is None or outlet is None or elsewhere:
+        # Asked after every edit: most leads are not known.
+        if item.lead is None or elsewhere:
+            continue
+        outlet = outlet_of(project, item)
+        if outlet is None:
             continue
         needed = lead_needed(item, outlet)
         if item.lead < needed - TOUCHES:

@@ -5,6 +5,7 @@ noisy one, and what a clean one can not keep out.
 from __future__ import annotations
 
 from collections.abc import Iterator
+from typing import Any
 
 import shapely
 
@@ -25,7 +26,7 @@ def clean_zones(inspection: Inspection) -> Found:
     """What makes dust in a clean zone, and in the same air."""
     project, names = inspection.project, inspection.names
     for zone in _zones(inspection, "clean zone"):
-        inside = [item for item in _standing(inspection) if _stands_in(item, [zone])]
+        inside = [item for item in _standing(inspection) if _stands_in(item, plan(zone.outline))]
         for item in inside:
             yield Finding(
                 "in-clean-zone",
@@ -60,10 +61,11 @@ def clean_zones(inspection: Inspection) -> Found:
 def own_zones(inspection: Inspection) -> Found:
     """What makes much dust or noise and stands out of the zone for that."""
     dusty, noisy = (_zones(inspection, kind) for kind in ("dusty zone", "noisy zone"))
+    for_dust, for_noise = (inspection.space.zoned(kind) for kind in ("dusty zone", "noisy zone"))
     for item in _standing(inspection) if dusty or noisy else ():
         sands = isinstance(item, Machine) and item.cutter == "abrasive"
         level = item.noise or (USUAL if isinstance(item, Collector) else 0.0)
-        if dusty and sands and not _stands_in(item, dusty):
+        if dusty and sands and not _stands_in(item, for_dust):
             yield Finding(
                 "out-of-zone",
                 "note",
@@ -72,7 +74,7 @@ def own_zones(inspection: Inspection) -> Found:
                 also=(dusty[0].id,),
                 remedies=("Move it there, or make the zone larger.",),
             )
-        elif noisy and level >= PROTECT_FROM and not _stands_in(item, noisy):
+        elif noisy and level >= PROTECT_FROM and not _stands_in(item, for_noise):
             yield Finding(
                 "out-of-zone",
                 "note",
@@ -106,11 +108,10 @@ def _standing(inspection: Inspection) -> Iterator[Machine | Collector]:
     yield from (item for item in project.collectors if item.stands not in ELSEWHERE)
 
 
-def _stands_in(item: Machine | Collector, zones: list[Feature]) -> bool:
-    """Whether something stands in one of some zones."""
+def _stands_in(item: Machine | Collector, zoned: Any) -> bool:
+    """Whether something stands on the ground of zones."""
     ground = ground_of(item)
-    taken = shapely.union_all([plan(zone.outline) for zone in zones])
-    return bool(ground.intersection(taken).area > INSIDE * ground.area)
+    return bool(ground.intersection(zoned).area > INSIDE * ground.area)
 
 
 def _room_of(inspection: Inspection, zone: Feature) -> Room | None:

@@ -344,8 +344,8 @@ class _Placing:
         kept_free = [self.space.swept_ground, always_free(self.others, self.item)]
         free = self.space.free_ground.difference(shapely.union_all(kept_free))
         unasked = free.difference(self.space.lane_ground)
-        noisy = [plan(f.outline) for f in self.project.features if f.kind == "noisy zone"]
-        apart = [unasked.intersection(shapely.union_all(noisy))] if noisy else []
+        noisy = self.space.zoned("noisy zone")
+        apart = [] if noisy.is_empty else [unasked.intersection(noisy)]
         # In the zone for it where there is one; in a clean one only where there is no other place.
         for ground in (*apart, unasked.difference(self.space.clean_ground), unasked, free):
             found = list(self._standing_on(ground))

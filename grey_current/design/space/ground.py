@@ -318,11 +318,15 @@ class FloorSpace:
             [*swept, *(plan(f.outline) for f in self.project.features if f.kind in PASSED)]
         )
 
+    def zoned(self, kind: str) -> Any:
+        """The ground of all zones of a kind."""
+        zones = [f for f in self.project.features if f.kind == kind and not f.away]
+        return shapely.union_all([plan(zone.outline) for zone in zones])
+
     @cached_property
     def clean_ground(self) -> Any:
         """The zones in which no machine and no collector is put unasked."""
-        zones = [f for f in self.project.features if f.kind == "clean zone" and not f.away]
-        return shapely.union_all([plan(zone.outline) for zone in zones])
+        return self.zoned("clean zone")
 
     def walls_at(self, height: float) -> Any:
         """The walls as lines, with gaps where stock at a height (m) passes through an opening."""

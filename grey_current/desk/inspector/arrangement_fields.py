@@ -60,13 +60,14 @@ def _of_arrangement(workspace: Workspace, each: FloorArrangement) -> list[Item]:
 
 
 def _moves_words(project: Project, each: FloorArrangement) -> str:
-    found = arrangements.moves(project, arrangements.laid_out(project, each.id))
+    there = arrangements.laid_out(project, each.id)
+    found = arrangements.moves(project, there)
     if not found:
         return "nothing to move"
     minutes = sum(each for _, each in found)
     things = "1 thing" if len(found) == 1 else f"{len(found)} things"
     words = f"{things} to move, {arrangements.minutes_words(minutes)}"
-    away = cut_off(project, arrangements.laid_out(project, each.id))
+    away = cut_off(project, there)
     if away:
         names = Names(project)
         words += f"; the ducts do not reach {', '.join(names.of(ident) for ident in away)} there"
