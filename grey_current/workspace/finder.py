@@ -11,7 +11,7 @@ import re
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
 from difflib import SequenceMatcher
-from functools import cache, partial
+from functools import cache, lru_cache, partial
 from importlib.resources import files
 from typing import Literal
 
@@ -173,11 +173,13 @@ def ranked(found: list[Entry], text: str, most: int = MOST) -> list[Entry]:
     return [entry for _, entry in scored][:most]
 
 
-def _words(text: str) -> list[str]:
-    return re.findall(r"[\w°µ]+", text.lower())
+# Asked of every entry at every key that is typed.
+@lru_cache(maxsize=10_000)
+def _words(text: str) -> tuple[str, ...]:
+    return tuple(re.findall(r"[\w°µ]+", text.lower()))
 
 
-def _score(entry: Entry, typed: list[str]) -> float:
+def _score(entry: Entry, typed: tuple[str, ...]) -> float:
     title, others = _words(entry.title), _words(" ".join(entry.synonyms))
     detail = _words(entry.detail)
     total = 0.0
@@ -186,7 +188,7 @@ def _score(entry: Entry, typed: list[str]) -> float:
             IN_TITLE * _begins(word, title),
             IN_SYNONYM * _begins(word, others),
             IN_DETAIL * _begins(word, detail),
-            NEARLY * _nearly(word, [*title, *others]),
+            NEARLY * _nearly(word, title + others),
         )
         if worth <= 0:
             return 0.0
@@ -197,7 +199,7 @@ def _score(entry: Entry, typed: list[str]) -> float:
     return total / len(typed) + OF_KIND.get(entry.kind, 0.0)
 
 
-def _begins(word: str, words: list[str]) -> float:
+def _begins(word: str, words: tuple[str, ...]) -> float:
     """1 for a word that is there, somewhat less for the beginning of one, 0 for none."""
     best = 0.0
     for known in words:
@@ -206,14 +208,17 @@ def _begins(word: str, words: list[str]) -> float:
     return best
 
 
-def _nearly(word: str, words: list[str]) -> float:
+def _nearly(word: str, words: tuple[str, ...]) -> float:
     """How alike a word is to the most alike of some; 0 for none that is alike."""
     if len(word) < LEAST_LETTERS:
         return 0.0
-    alike = [
-        SequenceMatcher(None, word, known).ratio()
-        for known in words
-        if abs(len(known) - len(word)) < 3
-    ]
+    alike = [_alike(word, known) for known in words if abs(len(known) - len(word)) < 3]
     best = max(alike, default=0.0)
     return best if best >= ALIKE else 0.0
+
+
+@lru_cache(maxsize=100_000)
+def _alike(word: str, known: str) -> float:
+    """How alike two words are; 0 where their letters alone tell that they are not."""
+    matcher = SequenceMatcher(None, word, known)
+    return matcher.ratio() if matcher.quick_ratio() >= ALIKE else 0.0

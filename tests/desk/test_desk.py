@@ -322,79 +322,72 @@ def test_the_shop_stage_by_mouse_and_keyboard(window, hands, qtbot, monkeypatch)
     )
 
 
-@pytest.mark.parametrize(
-    ("element", "key", "text", "holds"),
-    [
-        (None, "loft/ceiling", "8 ft", lambda p: abs(p.rooms[0].ceiling - 2.4384) < 1e-6),
-        (None, "loft/far", "9' 6\"", lambda p: abs(p.rooms[0].far_ceiling - 2.8956) < 1e-6),
-        (None, "wish", "10 ft", lambda p: abs(p.settings.longest_board - 3.048) < 1e-6),
-        (
-            "loft/wall-1",
-            "loft/wall-1/length",
-            "32 ft",
-            lambda p: abs(p.rooms[0].outline[1][0] - 9.7536) < 1e-3,
-        ),
-        (
-            "hoist-door",
-            "hoist-door/head",
-            "6' 8\"",
-            lambda p: abs(p.openings[0].head - 2.032) < 1e-6,
-        ),
-        ("stove", "stove/top", "40", lambda p: abs(p.element["stove"].top - 1.016) < 1e-6),
-        (
-            "tie-beam-1",
-            "tie-beam-1/underside",
-            "7 ft",
-            lambda p: abs(p.beams[0].underside - 2.1336) < 1e-6,
-        ),
-        ("outlet-1", "ring-b/breaker", "40 A", lambda p: p.element["ring-b"].breaker == 40),
-        (
-            "outlet-1",
-            "outlet-1/name",
-            "By the stair",
-            lambda p: p.outlets[0].name == "By the stair",
-        ),
-    ],
-)
-def test_every_number_of_the_building_is_edited_in_place(window, hands, element, key, text, holds):
+NUMBERS_OF_THE_BUILDING = [
+    (None, "loft/ceiling", "8 ft", lambda p: abs(p.rooms[0].ceiling - 2.4384) < 1e-6),
+    (None, "loft/far", "9' 6\"", lambda p: abs(p.rooms[0].far_ceiling - 2.8956) < 1e-6),
+    (None, "wish", "10 ft", lambda p: abs(p.settings.longest_board - 3.048) < 1e-6),
+    (
+        "loft/wall-1",
+        "loft/wall-1/length",
+        "32 ft",
+        lambda p: abs(p.rooms[0].outline[1][0] - 9.7536) < 1e-3,
+    ),
+    ("hoist-door", "hoist-door/head", "6' 8\"", lambda p: abs(p.openings[0].head - 2.032) < 1e-6),
+    ("stove", "stove/top", "40", lambda p: abs(p.element["stove"].top - 1.016) < 1e-6),
+    (
+        "tie-beam-1",
+        "tie-beam-1/underside",
+        "7 ft",
+        lambda p: abs(p.beams[0].underside - 2.1336) < 1e-6,
+    ),
+    ("outlet-1", "ring-b/breaker", "40 A", lambda p: p.element["ring-b"].breaker == 40),
+    ("outlet-1", "outlet-1/name", "By the stair", lambda p: p.outlets[0].name == "By the stair"),
+]
+
+
+def test_every_number_of_the_building_is_edited_in_place(window, hands):
     before = window.workspace.project
     window.workspace.go("shop")
-    window.workspace.select(element)
-    hands.type_into(key, text)
-    assert holds(window.workspace.project)
-    hands.keys("Ctrl+Z")
-    assert window.workspace.project == before
+    for element, key, text, holds in NUMBERS_OF_THE_BUILDING:
+        window.workspace.select(element)
+        hands.type_into(key, text)
+        assert holds(window.workspace.project), key
+        hands.keys("Ctrl+Z")
+        assert window.workspace.project == before, key
 
 
-@pytest.mark.parametrize(
-    ("element", "key", "words", "holds"),
-    [
-        ("saw", "saw/feed", "left to right", lambda p: p.machine["saw"].feed == 0),
-        ("saw", "saw/wheels", "yes", lambda p: p.machine["saw"].wheels),
-        ("saw", "saw/priority", "may run short", lambda p: not p.machine["saw"].priority),
-        ("saw", "saw/cutter", "none", lambda p: p.machine["saw"].cutter is None),
-        ("hoist-door", "hoist-door/kind", "door", lambda p: p.openings[0].kind == "door"),
-        (
-            "planer-top",
-            "planer-top/elbow",
-            "mitered elbow",
-            lambda p: p.point["planer-top"].elbow == "mitre",
-        ),
-        (
-            "planer-top",
-            "planer-top/radius",
-            "2.5 diameters",
-            lambda p: p.point["planer-top"].radius_ratio == 2.5,
-        ),
-        ("outlet-1", "outlet-1/circuit", "a new circuit", lambda p: len(p.circuits) == 3),
-        (None, "loft/slope", "along the length", lambda p: p.rooms[0].slopes_along == "x"),
-    ],
-)
-def test_choices_of_building_and_machines(window, hands, element, key, words, holds):
-    window.workspace.go({"saw": "machines", "planer-top": "air"}.get(element, "shop"))
-    window.workspace.select(element)
-    hands.choose(key, words)
-    assert holds(window.workspace.project)
+CHOICES_OF_THE_SHOP = [
+    ("saw", "saw/feed", "left to right", lambda p: p.machine["saw"].feed == 0),
+    ("saw", "saw/wheels", "yes", lambda p: p.machine["saw"].wheels),
+    ("saw", "saw/priority", "may run short", lambda p: not p.machine["saw"].priority),
+    ("saw", "saw/cutter", "none", lambda p: p.machine["saw"].cutter is None),
+    ("hoist-door", "hoist-door/kind", "door", lambda p: p.openings[0].kind == "door"),
+    (
+        "planer-top",
+        "planer-top/elbow",
+        "mitered elbow",
+        lambda p: p.point["planer-top"].elbow == "mitre",
+    ),
+    (
+        "planer-top",
+        "planer-top/radius",
+        "2.5 diameters",
+        lambda p: p.point["planer-top"].radius_ratio == 2.5,
+    ),
+    ("outlet-1", "outlet-1/circuit", "a new circuit", lambda p: len(p.circuits) == 3),
+    (None, "loft/slope", "along the length", lambda p: p.rooms[0].slopes_along == "x"),
+]
+
+
+def test_choices_of_building_and_machines(window, hands):
+    before = window.workspace.project
+    for element, key, words, holds in CHOICES_OF_THE_SHOP:
+        window.workspace.go({"saw": "machines", "planer-top": "air"}.get(element, "shop"))
+        window.workspace.select(element)
+        hands.choose(key, words)
+        assert holds(window.workspace.project), key
+        hands.keys("Ctrl+Z")
+        assert window.workspace.project == before, key
 
 
 def test_machine_figures_and_their_bad_values(window, hands):

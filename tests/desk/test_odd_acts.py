@@ -3,6 +3,7 @@ the screen."""
 
 import base64
 import re
+from functools import partial
 
 import ezdxf
 import pytest
@@ -164,39 +165,40 @@ PLANS = {
 }
 
 
-@pytest.mark.parametrize("plan", PLANS)
-def test_plans_that_are_none(plan, window, told, tmp_path, monkeypatch):
-    path = PLANS[plan](tmp_path)
+def test_plans_that_are_none(window, told, tmp_path, monkeypatch):
+    for plan, drawn in PLANS.items():
+        path = drawn(tmp_path)
+        monkeypatch.setattr(
+            QFileDialog, "getOpenFileName", lambda *a, path=path, **k: (str(path), "")
+        )
+        window.workspace.show_project(demo(), None)
+        do(window, "underlay")
+        told(plan)
+        under = window.workspace.project.underlay
+        assert (under is not None) != window.banner.isVisible(), plan
+        assert under is None or (
+            len(under.lines) <= 20_000 and 0 < under.width <= 1000 and 0 < under.height <= 1000
+        ), plan
+
+
+def test_a_plan_is_scaled_by_nonsense(window, told, tmp_path, monkeypatch):
+    path = picture(tmp_path, 600, 300)
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *a, **k: (str(path), ""))
     do(window, "underlay")
-    told(plan)
-    under = window.workspace.project.underlay
-    assert (under is not None) != window.banner.isVisible()
-    assert under is None or (
-        len(under.lines) <= 20_000 and 0 < under.width <= 1000 and 0 < under.height <= 1000
-    )
-
-
-@pytest.mark.parametrize(
-    ("first", "second", "typed"),
-    [
+    before = window.workspace.project
+    for first, second, typed in [
         ((1, 1), (3, 1), "0"),
         ((1, 1), (3, 1), "-1 m"),
         ((1, 1), (1, 1), "4 m"),
         ((1, 1), (3, 1), "abc"),
         ((1, 1), (3, 1), "1e9 km"),
         ((1, 1), (3, 1), "9999999 m"),
-    ],
-)
-def test_a_plan_is_scaled_by_nonsense(first, second, typed, window, told, tmp_path, monkeypatch):
-    path = picture(tmp_path, 600, 300)
-    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *a, **k: (str(path), ""))
-    monkeypatch.setattr(QInputDialog, "getText", lambda *a, **k: (typed, True))
-    do(window, "underlay")
-    before = window.workspace.project
-    window.attempt(lambda: window.underlays.scale(first, second))
-    told((first, second, typed))
-    assert window.workspace.project == before and window.banner.isVisible()
+    ]:
+        monkeypatch.setattr(QInputDialog, "getText", lambda *a, typed=typed, **k: (typed, True))
+        window.banner.hide()
+        window.attempt(partial(window.underlays.scale, first, second))
+        told((first, second, typed))
+        assert window.workspace.project == before and window.banner.isVisible(), typed
 
 
 def test_a_shop_holds_what_it_holds(window, told):
@@ -243,13 +245,14 @@ def _twin(project, number):
     )
 
 
-@pytest.mark.parametrize("what", BAD_TEXTS)
-def test_files_that_are_none(what, window, told, tmp_path, monkeypatch):
+def test_files_that_are_none(window, told, tmp_path):
     path = tmp_path / "bad.greycurrent.json"
-    path.write_text(BAD_TEXTS[what][0])
-    window.attempt(lambda: window.files.open(path))
-    told(what)
-    assert window.banner.isVisible() and window.workspace.project == demo()
+    for what, (text, *_) in BAD_TEXTS.items():
+        path.write_text(text)
+        window.banner.hide()
+        window.attempt(lambda: window.files.open(path))
+        told(what)
+        assert window.banner.isVisible() and window.workspace.project == demo(), what
 
 
 def test_every_command_with_dialogs_that_are_waved_away_and_lists_that_are_rubbish(

@@ -71,29 +71,28 @@ def test_it_starts_where_it_was_left(window, tmp_path):
         begun(path, None, again, tmp_path)
 
 
-@pytest.mark.parametrize(
-    "session",
-    [
-        {"path": 7, "stage": [], "frame": "x"},
-        {"path": "", "stage": "none", "frame": [1, 2, 3]},
-        {"frame": [1, 2, "a", True]},
-        {"frame": [99999, 99999, 400, 300], "stage": "later"},
-        [],
-        None,
-    ],
-)
-def test_a_broken_session_is_none(window, tmp_path, session):
-    folder = tmp_path / "other"
-    folder.mkdir()
-    (folder / "settings.json").write_text(json.dumps({"session": session, "later": {"a": 1}}))
-    settings = UserSettings(folder)
-    workspace, said = begun(None, None, settings, folder)
-    assert workspace.stage == "air" and not said
+def test_a_broken_session_is_none(window, tmp_path):
     before = window.geometry()
-    assert not put_back(window, settings.session) and window.geometry() == before
-    # What a newer version keeps stays in the file.
-    settings.put_session(Session())
-    assert json.loads((folder / "settings.json").read_text())["later"] == {"a": 1}
+    for number, session in enumerate(
+        (
+            {"path": 7, "stage": [], "frame": "x"},
+            {"path": "", "stage": "none", "frame": [1, 2, 3]},
+            {"frame": [1, 2, "a", True]},
+            {"frame": [99999, 99999, 400, 300], "stage": "later"},
+            [],
+            None,
+        )
+    ):
+        folder = tmp_path / f"other {number}"
+        folder.mkdir()
+        (folder / "settings.json").write_text(json.dumps({"session": session, "later": {"a": 1}}))
+        settings = UserSettings(folder)
+        workspace, said = begun(None, None, settings, folder)
+        assert workspace.stage == "air" and not said
+        assert not put_back(window, settings.session) and window.geometry() == before
+        # What a newer version keeps stays in the file.
+        settings.put_session(Session())
+        assert json.loads((folder / "settings.json").read_text())["later"] == {"a": 1}
 
 
 def test_a_window_is_put_where_it_can_be_reached(window):
