@@ -3,8 +3,8 @@ trade sizes in millimetres in metric ones.
 
 Sentences are written in British spelling; what is shown in a shop of feet and inches goes through
 `spelled`, what the catalogue calls its things through `localised`. Names that somebody typed do
-not. Words that need no table are better: "middle" for
-centre, "fumes" for vapours. Imports only `units`.
+not. Words that need no table are better: "middle" for centre, "fumes" for vapours. Imports only
+`units` and `numerals`.
 """
 
 from __future__ import annotations
@@ -12,6 +12,7 @@ from __future__ import annotations
 import math
 import re
 
+from grey_current.numerals import in_marks
 from grey_current.units import System
 
 AMERICAN = {
@@ -54,21 +55,21 @@ def spellings(text: str) -> set[str]:
 
 
 def localised(text: str, system: System) -> str:
-    """What the catalogue calls something, in a shop's spelling and trade sizes.
+    """What the catalogue calls something, in a shop's spelling, trade sizes and marks.
 
     >>> localised("6 x 48 in belt, 2 1/2 in hose", "metric")
     '150 x 1200 mm belt, 63 mm hose'
     """
-    return spelled(text, system) if system == "us" else _INCHES.sub(_metric, text)
+    return in_marks(spelled(text, system) if system == "us" else _INCHES.sub(_metric, text))
 
 
 def names_alike(one: str, other: str) -> bool:
-    """Whether two names say the same in one spelling and size or another."""
+    """Whether two names say the same in one spelling, size and mark or another."""
     return _plainest(one) == _plainest(other)
 
 
 def _plainest(text: str) -> str:
-    return localised(spelled(text, "us"), "metric").lower()
+    return localised(spelled(text, "us"), "metric").lower().replace(",", ".")
 
 
 def _metric(found: re.Match[str]) -> str:

@@ -1,6 +1,6 @@
 """A quantity written in each of the units that it may be typed in: what a field's unit menu offers.
 
-Imports only `units`; every text here is read back by its parsers.
+Imports only `units` and `numerals`; every text here is read back by its parsers.
 """
 
 from __future__ import annotations
@@ -8,8 +8,11 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
+from grey_current.numerals import compact
 from grey_current.units import CFM, CUBIC_METRE_PER_HOUR, FOOT, GALLON, INCH, INH2O, Display
 
+# More than any field's figure has.
+DIGITS = 12
 # The sign of lengths that are written with marks of their own: 7' 6 1/2".
 FEET_AND_INCHES = "ft in"
 
@@ -26,10 +29,7 @@ def _in(size: float, sign: str, digits: int) -> Callable[[float], InUnit]:
     """How an amount is written in a unit of a size (SI), to so many digits after the mark."""
 
     def write(amount: float) -> InUnit:
-        figure = f"{amount / size:.{digits}f}"
-        if digits:
-            figure = figure.rstrip("0").rstrip(".")
-        return InUnit(sign, f"{figure} {sign}")
+        return InUnit(sign, f"{compact(round(amount / size, digits), DIGITS)} {sign}")
 
     return write
 

@@ -1,6 +1,7 @@
 """Lengths, airflows, pressures and velocities as people say them, and back to SI.
 
-SI everywhere inside the program; the units here exist only at the edges. Imports only `errors`.
+SI everywhere inside the program; the units here exist only at the edges. Imports only `errors` and
+`numerals`.
 """
 
 from __future__ import annotations
@@ -12,6 +13,7 @@ from fractions import Fraction
 from typing import Literal
 
 from grey_current.errors import DoubtfulInput, InputError
+from grey_current.numerals import compact, decimal, with_points
 
 INCH = 0.0254
 FOOT = 12 * INCH
@@ -83,10 +85,20 @@ def parse_number(text: str) -> float:
     """Read a plain number with either decimal mark: "1200", "1,200", "1 200", "1.5", "1,5",
     "1,200.5", "1.200,5".
 
-    A comma before exactly three digits is a thousands mark, as this program writes it; before any
-    other number of digits it is a decimal mark. Raises `ValueError` for anything else.
+    A comma before exactly three digits is a thousands mark; before any other number of digits it
+    is a decimal mark. Where figures are written with a comma, comma and point change places. Raises
+    `ValueError` for anything else.
     """
-    plain = text.translate(_AS_TYPED).strip()
+    return _number_with_point(_plain(text))
+
+
+def _plain(text: str) -> str:
+    """What was typed with plain signs, and with the marks as they would be with a point."""
+    return with_points(text.translate(_AS_TYPED).strip())
+
+
+def _number_with_point(plain: str) -> float:
+    """A number in plain signs, of which a point is the decimal mark."""
     sign = -1.0 if plain.startswith("-") else 1.0
     plain = plain.removeprefix("-").strip()
     if re.fullmatch(r"\d{1,3}(?: \d{3})+(?:[.,]\d+)?", plain):
@@ -97,7 +109,7 @@ def parse_number(text: str) -> float:
         return sign * float(plain.replace(".", "").replace(",", "."))
     if re.fullmatch(r"\d+(?:[.,]\d*)?|[.,]\d+", plain):
         return sign * float(plain.replace(",", "."))
-    raise ValueError(f"no number: {text}")
+    raise ValueError(f"no number: {plain}")
 
 
 def _number(text: str) -> float:
@@ -109,7 +121,7 @@ def _number(text: str) -> float:
         if bottom == 0:
             raise ZeroDivisionError
         return int(whole) + top / bottom
-    return parse_number(text)
+    return _number_with_point(text.strip())
 
 
 def _joined(text: str) -> str:
@@ -120,12 +132,12 @@ def _joined(text: str) -> str:
 
 
 def _clear(text: str, where: str) -> None:
-    """Raises `InputError` for a length whose mark may be either: a metre and a thousand millimetres
-    differ.
+    """Raises `InputError` for a plain length whose mark may be either: a metre and a thousand
+    millimetres differ.
     """
     for found in re.findall(r"[\d.,]*\d[\d.,]*", text):
         if not re.fullmatch(_DECIMAL, found.rstrip(",.")):
-            raise InputError(where, text, _LENGTH_RULE)
+            raise InputError(where, with_points(text), _LENGTH_RULE)
     dotted = _DOTTED_MM.fullmatch(text)
     if dotted:
         raise _doubtful_mark(where, text, dotted[0].lower().removesuffix("mm").strip())
@@ -145,7 +157,9 @@ def _doubtful_mark(where: str, text: str, found: str) -> DoubtfulInput:
 
 
 def _doubtful(where: str, text: str, one: str, other: str) -> DoubtfulInput:
-    return DoubtfulInput(where, text, "write one of these", (one, other))
+    """The question which of two a plain text means, with the marks as they were typed."""
+    choices = with_points(one), with_points(other)
+    return DoubtfulInput(where, with_points(text), "write one of these", choices)
 
 
 def parse_length(text: str, system: System, where: str = "length") -> float:
@@ -174,7 +188,7 @@ def parse_length(text: str, system: System, where: str = "length") -> float:
     >>> round(parse_length("7' 6 1/2\"", "us"), 4)
     2.2987
     """
-    stripped = _joined(text.translate(_AS_TYPED).strip())
+    stripped = _joined(_plain(text))
     _clear(stripped, where)
     try:
         inches = _WHOLE_DASH_FRACTION.fullmatch(stripped)
@@ -206,16 +220,16 @@ def parse_length_like(
     >>> parse_length_like("7.2", "metric", "length", 6.0)
     7.2
     """
-    plain = text.translate(_AS_TYPED).strip()
+    plain = _plain(text)
     if not re.fullmatch(_DECIMAL, _joined(plain)):
         return parse_length(text, system, where)
     _clear(plain, where)
-    number = parse_number(_joined(plain))
+    number = _number_with_point(_joined(plain))
     if system == "us":
         if now >= FOOT and now / 4 < number * FOOT < now * 2:
             if number * INCH < least:
                 return number * FOOT
-            raise _doubtful(where, text, f"{plain} in", f"{plain} ft")
+            raise _doubtful(where, plain, f"{plain} in", f"{plain} ft")
         return parse_length(text, system, where)
     short = _BARE[system]
     shown, other = (1.0, short) if abs(now) >= SHOWN_IN_METRES else (short, 1.0)
@@ -365,19 +379,14 @@ def parse_temperature(text: str, system: System, where: str = "temperature") -> 
 
     Returns °C. Raises `InputError` when the text is no temperature.
     """
-    plain = (
-        text.translate(_AS_TYPED)
-        .strip()
-        .lower()
-        .replace("°", "")
-        .replace("degrees", "")
-        .replace("deg", "")
-    )
+    plain = _plain(text).lower()
+    for sign in ("°", "degrees", "deg"):
+        plain = plain.replace(sign, "")
     unit = plain[-1:]
     if unit not in ("f", "c"):
         unit = "f" if system == "us" else "c"
     try:
-        number = parse_number(plain.removesuffix("f").removesuffix("c"))
+        number = _number_with_point(plain.removesuffix("f").removesuffix("c").strip())
     except ValueError:
         raise InputError(where, text, "write a temperature such as 70 °F or 21 °C") from None
     return (number - 32) / 1.8 if unit == "f" else number
@@ -385,16 +394,16 @@ def parse_temperature(text: str, system: System, where: str = "temperature") -> 
 
 def _measured(text: str, where: str, units: dict[str, float], bare: str, rule: str) -> float:
     """A number and a unit of one table in SI; the bare unit where none is written."""
-    plain = text.translate(_AS_TYPED).strip().lower()
+    plain = _plain(text).lower()
     match = re.fullmatch(r"([\d.,][\d., ]*?)\s*([a-z\"][a-z0-9²³\"/. ]*)?", plain)
     unit = match and (re.sub(r"[\s.]", "", match[2] or "") or bare)
     dotted = _DOTTED.fullmatch(match[1].strip()) if match else None
     if dotted and unit in _IN_THOUSANDS:
-        raise _doubtful_mark(where, text, dotted[0])
+        raise _doubtful_mark(where, plain, dotted[0])
     try:
         if match is None:
             raise ValueError(f"no number: {text}")
-        return parse_number(match[1]) * units[str(unit)]
+        return _number_with_point(match[1].strip()) * units[str(unit)]
     except (ValueError, KeyError):
         raise InputError(where, text, rule) from None
 
@@ -432,10 +441,10 @@ class Display:
         if self.us:
             return _sixteenths(metres)
         if abs(metres) < SHOWN_IN_METRES and self.system == "metric-cm":
-            return f"{metres * 100:.1f}".removesuffix(".0") + " cm"
+            return compact(round(metres * 100, 1)) + " cm"
         if abs(metres) < SHOWN_IN_METRES:
             return f"{metres * 1000:.0f} mm"
-        text = f"{metres:.3f}"
+        text = decimal(metres, 3)
         return f"{text.removesuffix('0')} m"
 
     def body(self, *sides: float) -> str:
@@ -443,7 +452,7 @@ class Display:
         if self.us:
             return " × ".join(self.length(side) for side in sides)
         per_metre, unit = (100, "cm") if self.system == "metric-cm" else (1000, "mm")
-        return " × ".join(f"{round(side * per_metre, 1):g}" for side in sides) + f" {unit}"
+        return " × ".join(compact(round(side * per_metre, 1)) for side in sides) + f" {unit}"
 
     def about(self, metres: float, down: bool = False) -> str:
         """A length (m) as one says it where nothing is cut: to the inch or centimetre, small ones a
@@ -460,7 +469,7 @@ class Display:
         steps = math.floor(metres / step + 1e-6) if down else round(metres / step)
         if self.us or abs(metres) < 1:
             return self.length(steps * step)
-        return f"{steps * step:.2f} m"
+        return f"{decimal(steps * step, 2)} m"
 
     def tape(self, metres: float) -> float:
         """A length (m) rounded up to what one would cut by: whole inches or 10 mm."""
@@ -485,7 +494,7 @@ class Display:
         if not math.isfinite(m3_s):
             return NO_FIGURE
         value = m3_s / (CFM if self.us else CUBIC_METRE_PER_HOUR)
-        return f"{value:,.0f}" + (f" {self.airflow_unit}" if unit else "")
+        return decimal(value) + (f" {self.airflow_unit}" if unit else "")
 
     @property
     def airflow_unit(self) -> str:
@@ -497,7 +506,8 @@ class Display:
             return NO_FIGURE
         one, unit = self.area_unit
         value = square_metres / one
-        return f"{value:,.0f} {unit}" if value >= 10 or value == 0 else f"{value:.2g} {unit}"
+        figure = decimal(value) if value >= 10 or value == 0 else compact(value, 2)
+        return f"{figure} {unit}"
 
     def surface(self, square_metres: float) -> str:
         """An area (m²) of floors and filters, in square feet or square metres."""
@@ -505,14 +515,16 @@ class Display:
             return NO_FIGURE
         if self.us:
             value = square_metres / FOOT**2
-            return f"{value:,.{1 if value < 100 else 0}f} sq ft"
-        return f"{square_metres:,.{2 if square_metres < 10 else 1}f} m²"
+            return f"{decimal(value, 1 if value < 100 else 0)} sq ft"
+        return f"{decimal(square_metres, 2 if square_metres < 10 else 1)} m²"
 
     def room(self, cubic_metres: float) -> str:
         """The volume (m³) of a room, in cubic feet or cubic metres."""
         if not math.isfinite(cubic_metres):
             return NO_FIGURE
-        return f"{cubic_metres / FOOT**3:,.0f} cu ft" if self.us else f"{cubic_metres:,.1f} m³"
+        if self.us:
+            return f"{decimal(cubic_metres / FOOT**3)} cu ft"
+        return f"{decimal(cubic_metres, 1)} m³"
 
     @property
     def area_unit(self) -> tuple[float, str]:
@@ -525,19 +537,19 @@ class Display:
             return NO_FIGURE
         # 0.0 is added to what is rounded so that nothing is never "-0"
         if self.us:
-            return f"{round(pascal / INH2O, 2) + 0.0:.2f} inH2O"
-        return f"{round(pascal) + 0.0:,.0f} Pa"
+            return f"{decimal(round(pascal / INH2O, 2) + 0.0, 2)} inH2O"
+        return f"{decimal(round(pascal) + 0.0)} Pa"
 
     def volume(self, litres: float) -> str:
         """A volume (litres) of chips or of a bin, in US gallons or litres."""
         if not math.isfinite(litres):
             return NO_FIGURE
-        return f"{litres / GALLON:,.0f} gal" if self.us else f"{litres:,.0f} l"
+        return f"{decimal(litres / GALLON)} gal" if self.us else f"{decimal(litres)} l"
 
     def temperature(self, celsius: float) -> str:
         """A temperature (°C) in °F or °C, to a tenth of a degree."""
         value = celsius * 1.8 + 32 if self.us else celsius
-        return f"{round(value, 1):g} {self.degrees}"
+        return f"{compact(round(value, 1))} {self.degrees}"
 
     def warmer(self, kelvin: float) -> str:
         """A difference of temperatures (K)."""
@@ -550,23 +562,25 @@ class Display:
     def mass(self, kg: float) -> str:
         """A mass (kg), in whole pounds or kilograms; under ten with one decimal."""
         value, unit = (kg / POUND, "lb") if self.us else (kg, "kg")
-        return f"{value:.0f} {unit}" if value >= 10 else f"{value:.1f} {unit}"
+        return f"{value:.0f} {unit}" if value >= 10 else f"{decimal(value, 1)} {unit}"
 
     def small_mass(self, kg: float) -> str:
         """A small mass (kg), in ounces or grams."""
-        return f"{kg / POUND * 16:.1f} oz" if self.us else f"{kg * 1000:.0f} g"
+        return f"{decimal(kg / POUND * 16, 1)} oz" if self.us else f"{kg * 1000:.0f} g"
 
     def density(self, kg_m3: float) -> str:
         """A density of air (kg/m³)."""
-        return f"{kg_m3 / POUND_PER_CUBIC_FOOT:.3f} lb/ft³" if self.us else f"{kg_m3:.2f} kg/m³"
+        if self.us:
+            return f"{decimal(kg_m3 / POUND_PER_CUBIC_FOOT, 3)} lb/ft³"
+        return f"{decimal(kg_m3, 2)} kg/m³"
 
     def far(self, metres: float) -> str:
         """A distance (m) that is walked, in whole feet or metres."""
-        return f"{metres / FOOT:,.0f} ft" if self.us else f"{metres:,.0f} m"
+        return f"{decimal(metres / FOOT)} ft" if self.us else f"{decimal(metres)} m"
 
     def velocity(self, m_s: float, unit: bool = True) -> str:
         """A velocity (m/s) in feet per minute, to the nearest ten, or in m/s."""
         if not math.isfinite(m_s):
             return NO_FIGURE
-        value = f"{round(m_s / FPM, -1):,.0f}" if self.us else f"{m_s:.1f}"
+        value = decimal(round(m_s / FPM, -1)) if self.us else decimal(m_s, 1)
         return value + (" fpm" if self.us else " m/s") * unit

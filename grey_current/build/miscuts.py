@@ -9,6 +9,7 @@ from grey_current.build.cuts import RESERVE, PipeCuts, length_key
 from grey_current.design.parts.costs import prices, unit_price
 from grey_current.design.parts.keys import pipe_key
 from grey_current.design.parts.straights import Straight
+from grey_current.numerals import decimal
 from grey_current.shop.fitting_sizes import stock_lengths
 from grey_current.shop.model import Project
 from grey_current.units import Display
@@ -86,7 +87,7 @@ def miscut_words(pipe: PipeCuts, display: Display) -> str:
 
 def price_words(found: OneMore, currency: str) -> str:
     """What one more length costs, in words."""
-    return "no price yet" if found.price is None else f"about {found.price:,.0f} {currency}"
+    return "no price yet" if found.price is None else f"about {decimal(found.price)} {currency}"
 
 
 def again_words(found: OneMore) -> str:

@@ -37,6 +37,7 @@ from grey_current.design.flow.scenarios import all_scenarios
 from grey_current.design.parts.straights import Straight
 from grey_current.design.supply.circuits import all_loads, draw
 from grey_current.errors import InputError
+from grey_current.numerals import decimal
 from grey_current.shop.catalogue import materials
 from grey_current.shop.model import Project
 from grey_current.shop.names import Names, capital
@@ -309,7 +310,7 @@ def _parts(costs: Bill) -> Table:
             group = line.part.group
             rows.append((group,))
         unit = sold_by(line.part.key, display)
-        price = "–" if line.price is None else f"{line.price * unit.size:,.2f}"
+        price = "–" if line.price is None else decimal(line.price * unit.size, 2)
         rows.append(
             (
                 "☐",
@@ -426,7 +427,7 @@ def _circuits(project: Project) -> Iterable[Block]:
         drawn = draw(project, item)
         if drawn is not None:
             source = "worked from its power" if drawn.estimated else "from its plate"
-            rows.append((item.name, f"{drawn.volts:.0f} V", f"{drawn.amps:.1f} A", source))
+            rows.append((item.name, f"{drawn.volts:.0f} V", f"{decimal(drawn.amps, 1)} A", source))
     yield Table(
         (Column("Draws", 0.4), Column("", 0.15, True), Column("", 0.15, True), Column("", 0.3)),
         tuple(rows),

@@ -8,6 +8,7 @@ from grey_current.design.parts.joint_words import misfit_words, unsold_words
 from grey_current.design.parts.keys import part_words
 from grey_current.design.parts.packs import packs_of
 from grey_current.design.parts.parts_list import Part
+from grey_current.numerals import compact, decimal
 from grey_current.shop.names import Names
 from grey_current.shop.usual_prices import usual_prices
 from grey_current.units import Display
@@ -22,8 +23,9 @@ def quantity_words(part: Part, display: Display) -> str:
     """How much of a part, as one asks for it."""
     unit = sold_by(part.key, display)
     if part.unit == "piece":
-        return f"{part.quantity:g}"
-    return f"{part.quantity / unit.size:.{1 if part.unit == 'm' else 2}f} {unit.name}"
+        return compact(part.quantity)
+    places = 1 if part.unit == "m" else 2
+    return f"{decimal(part.quantity / unit.size, places)} {unit.name}"
 
 
 def bought_words(line: Line, display: Display) -> str:
@@ -39,7 +41,8 @@ def packs_words(line: Line, display: Display) -> str:
     unit, how = sold_by(line.part.key, display), packs_of(line.part.key)
     found = []
     for size, count in sorted(line.packs(line.left).items(), reverse=True):
-        figure = f"{size / unit.size:.3g} {unit.name}" if line.part.unit != "piece" else f"{size:g}"
+        by_length = line.part.unit != "piece"
+        figure = f"{compact(size / unit.size, 3)} {unit.name}" if by_length else compact(size)
         called = f"{how.name} {figure}" if how is not None and how.name else figure
         found.append(f"{count} × {called}")
     return " and ".join(found)
@@ -47,7 +50,7 @@ def packs_words(line: Line, display: Display) -> str:
 
 def money_words(money: float | None, currency: str, digits: int = 2) -> str:
     """A sum of money, or that it is not known."""
-    return "no price" if money is None else f"{money:,.{digits}f} {currency}"
+    return "no price" if money is None else f"{decimal(money, digits)} {currency}"
 
 
 def misfits(found: Bill) -> list[str]:
@@ -67,9 +70,10 @@ def misfits(found: Bill) -> list[str]:
 def _about_words(found: Bill, currency: str) -> str:
     """What it costs about, where some prices are only the usual ones."""
     low, high = (round(money, -1) for money in found.range)
-    words = f"About {round(found.total, -1):,.0f} {currency}, likely {low:,.0f} to {high:,.0f}"
+    words = f"About {decimal(round(found.total, -1))} {currency}, "
+    words += f"likely {decimal(low)} to {decimal(high)}"
     if found.left_to_buy < found.total - 0.5:
-        words += f", about {round(found.left_to_buy, -1):,.0f} left to buy"
+        words += f", about {decimal(round(found.left_to_buy, -1))} left to buy"
     year = usual_prices().year
     known = 1 - found.by_usual / found.total
     if known < LEAST_KNOWN:

@@ -11,6 +11,7 @@ from pathlib import Path
 
 from PyQt6.QtCore import (
     QEvent,
+    QLocale,
     QMessageLogContext,
     QSize,
     QTimer,
@@ -29,6 +30,7 @@ from grey_current.desk.shell.recovery import offer
 from grey_current.desk.shell.window import MainWindow
 from grey_current.desk.theme import font, load_fonts
 from grey_current.errors import FileError, GreyCurrentError, RefusedEdit
+from grey_current.numerals import VARIABLE, Marks, use_marks
 from grey_current.shop.demo_shops import DEMOS
 from grey_current.shop.model import Project
 from grey_current.workspace import asking
@@ -68,6 +70,7 @@ def main(arguments: list[str] | None = None) -> int:
         os.environ["QT_QPA_PLATFORM"] = "offscreen"
     own = Path(options.settings) if options.settings else None
     settings = UserSettings(own)
+    use_marks(_marks(settings.get("numbers")))
     # What is printed and painted is that of a file or of the sample, whatever was open last.
     once = options.picture or options.papers or options.cards or options.steps
     try:
@@ -131,6 +134,13 @@ def _begin_rest(
     QTimer.singleShot(HELPERS_AFTER_MS, window.background.call_helpers)
     QTimer.singleShot(FREEZE_AFTER_MS, rounds.begin)
     QTimer.singleShot(0, lambda: _offer_left(window, autosave))
+
+
+def _marks(wish: str) -> Marks:
+    """The marks of figures: those of the environment, those wished for, or the computer's own."""
+    if wish == "system":
+        wish = os.environ.get(VARIABLE) or QLocale.system().decimalPoint()
+    return "comma" if wish in ("comma", ",") else "point"
 
 
 def _scale_everything(percent: int) -> None:

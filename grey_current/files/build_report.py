@@ -24,6 +24,7 @@ from grey_current.design.parts.keys import part_words
 from grey_current.design.parts.straights import Straight
 from grey_current.design.words import served_words
 from grey_current.files.csv_text import csv_of
+from grey_current.numerals import as_in_files, compact
 from grey_current.shop.catalogue import materials
 from grey_current.shop.duct_graph import AirPaths
 from grey_current.shop.model import Project
@@ -58,10 +59,11 @@ def parts_text(found: Bill) -> str:
 
 def _line_words(line: Line, display: Display, currency: str) -> str:
     words = f"{quantity_words(line.part, display):>8}  {bought_words(line, display):<62}"
-    there = f"  ({line.had + line.bought:g} there)" if line.had + line.bought else ""
+    there = f"  ({compact(line.had + line.bought)} there)" if line.had + line.bought else ""
     return f"{words} {line_money(line, currency):>20}{there}"
 
 
+@as_in_files()
 def parts_csv(found: Bill) -> str:
     """The bill as CSV with everything in it."""
     display = Display(found.parts.project.settings.units)
@@ -181,6 +183,7 @@ def cuts_text(project: Project, cuts: Sequence[PipeCuts]) -> str:
     return "\n".join([*lines, "", ESTIMATE]) if cuts else f"{project.name}: no pipe to cut."
 
 
+@as_in_files()
 def cuts_csv(project: Project, cuts: Sequence[PipeCuts]) -> str:
     """The cutting list as CSV, one piece a line."""
     names, display, numbers = Names(project), Display(project.settings.units), numbered(cuts)
@@ -341,6 +344,7 @@ def phases_report(project: Project, phases: Iterable[PhaseFacts]) -> dict[str, A
     }
 
 
+@as_in_files()
 def phases_csv(project: Project, phases: Iterable[PhaseFacts]) -> str:
     """What each phase buys, as CSV."""
     display = Display(project.settings.units)

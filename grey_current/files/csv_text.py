@@ -12,6 +12,7 @@ from pathlib import Path
 
 from grey_current.errors import FileError
 from grey_current.files.safe_write import reason
+from grey_current.numerals import decimal
 
 # How a cell begins that a spreadsheet works out instead of showing it, or one that looks like such
 # a cell guarded.
@@ -30,7 +31,7 @@ def csv_text(path: Path, what: str, largest: int) -> str:
             raise FileError(
                 str(path),
                 f"is too large for {what}",
-                f"those are under {largest // 1000:,} kB; choose another file",
+                f"those are under {decimal(largest // 1000)} kB; choose another file",
             )
         return path.read_text(encoding="utf-8-sig")
     except UnicodeDecodeError:

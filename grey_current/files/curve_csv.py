@@ -8,6 +8,7 @@ from pathlib import Path
 
 from grey_current.errors import FileError, ValueRefused
 from grey_current.files.csv_text import csv_rows, csv_text
+from grey_current.numerals import as_in_files
 from grey_current.shop.fans import CurvePoints
 from grey_current.units import CFM, CUBIC_METRE_PER_HOUR, INH2O, parse_number
 
@@ -46,6 +47,7 @@ def load_curve(path: Path) -> CurvePoints:
     return read_curve(text, str(path))
 
 
+@as_in_files()
 def read_curve(text: str, name: str) -> CurvePoints:
     """A fan curve from the text of a CSV file; `name` is for the message. Raises `FileError` as
     `load_curve`.

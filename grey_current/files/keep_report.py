@@ -22,6 +22,7 @@ from grey_current.keep.monthly import Monthly, limit_lines, place_of
 from grey_current.keep.reading_words import band_words, figure, place_words
 from grey_current.keep.steps import Step, instructions, question
 from grey_current.keep.uncertainty import PickupSure, known_words
+from grey_current.numerals import as_in_files, compact
 from grey_current.shop.keep_edits import check_place
 from grey_current.shop.keep_plan import Reading, ReadingKind
 from grey_current.shop.model import Project
@@ -123,7 +124,7 @@ def _dust(text: str) -> float:
     if found["unit"] == "mg":
         return value
     if found["unit"] is None and 0 < value < FEW_MICROGRAMS:
-        choices = (f"{value:g} µg/m³", f"{value:g} mg/m³")
+        choices = (f"{compact(value)} µg/m³", f"{compact(value)} mg/m³")
         raise DoubtfulInput("dust measured", text, "write one of these", choices)
     return value / 1000
 
@@ -384,6 +385,7 @@ def readings_csv(project: Project) -> str:
     )
 
 
+@as_in_files()
 def read_readings(path: Path, project: Project) -> tuple[Reading, ...]:
     """Readings from a CSV file. Raises `FileError` for one that has none, `InputError` for a line
     that cannot be.

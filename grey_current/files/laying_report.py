@@ -16,6 +16,7 @@ from grey_current.design.parts.costs import extra_cost
 from grey_current.errors import FileError
 from grey_current.files import project_file
 from grey_current.files.safe_write import reason, saved_words
+from grey_current.numerals import decimal
 from grey_current.shop.model import Project
 from grey_current.units import Display
 
@@ -26,7 +27,8 @@ def proposals_text(project: Project, found: Proposals) -> str:
     """A row and its why for each proposal, the best first."""
     display = Display(project.settings.units)
     lines = [
-        f"{project.name}: {found.tried:,} layouts tried in {found.seconds:.1f} s, seed {found.seed}"
+        f"{project.name}: {decimal(found.tried)} layouts tried in "
+        f"{decimal(found.seconds, 1)} s, seed {found.seed}"
     ]
     for number, item in enumerate(found.proposals, 1):
         lines += ["", f"{number}  {item.name}: {_figures(item, display)}", f"   {item.why}"]
@@ -49,7 +51,7 @@ def _figures(item: Proposal, display: Display) -> str:
         f"{item.elbows} elbows, {item.wyes} wyes, {item.gates} gates",
         ""
         if item.judgement.price is None
-        else f"{item.judgement.price:,.0f} for parts that have a price",
+        else f"{decimal(item.judgement.price)} for parts that have a price",
     ]
     return ", ".join(part for part in parts if part)
 
@@ -186,7 +188,7 @@ def places_text(project: Project, found: CollectorPlaces) -> str:
     """Where the collector should stand, the best first."""
     display = Display(project.settings.units)
     name = project.collector[found.collector].name
-    lines = [f"{name}: {found.tried:,} places looked at in {found.seconds:.1f} s"]
+    lines = [f"{name}: {decimal(found.tried)} places looked at in {decimal(found.seconds, 1)} s"]
     for number, place in enumerate(found.places, 1):
         lines.append(
             f"{number}  {place.words}, turned {place.collector.turn:.0f}°: "

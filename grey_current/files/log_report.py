@@ -13,6 +13,7 @@ from grey_current.files.keep_report import exact
 from grey_current.keep.chips import chip_uses, chips_of
 from grey_current.keep.forecast import Forecast, Month, months
 from grey_current.keep.log import design_mark, log_lines
+from grey_current.numerals import decimal
 from grey_current.shop.edits import checked
 from grey_current.shop.keep_plan import EntryKind, LogEntry
 from grey_current.shop.model import Project
@@ -96,8 +97,8 @@ def month_words(month: Month, display: Display) -> str:
     """A month in a line."""
     days = "1 day" if month.days == 1 else f"{month.days} days"
     return (
-        f"{month.name}: {days} at work, {month.hours:.1f} h, {display.volume(month.litres)}, "
-        f"{month.kwh:.1f} kWh, "
+        f"{month.name}: {days} at work, {decimal(month.hours, 1)} h, "
+        f"{display.volume(month.litres)}, {decimal(month.kwh, 1)} kWh, "
         f"{month.readings} readings"
     )
 

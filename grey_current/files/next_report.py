@@ -6,6 +6,7 @@ from typing import Any
 
 from grey_current.air.needs import MET_FROM
 from grey_current.design.laying.next_machine import MainChoice, NextMachines
+from grey_current.numerals import decimal
 from grey_current.shop.model import Project
 from grey_current.units import Display
 
@@ -52,7 +53,7 @@ def rows(project: Project, found: NextMachines) -> list[tuple[str, ...]]:
                 f"{choice.served} of {choice.asked}",
                 f"{choice.good_for} of {len(found.names)}",
                 "0" if choice.size is None else extra,
-                "–" if choice.regret is None else f"{choice.regret:,.0f}",
+                "–" if choice.regret is None else decimal(choice.regret),
             )
         )
     return made
@@ -96,7 +97,7 @@ def next_report(found: NextMachines) -> dict[str, Any]:
 
 def _extra_words(project: Project, choice: MainChoice) -> str:
     extra = choice.extra or 0.0
-    about = f"{abs(extra):,.0f} {project.build.currency}"
+    about = f"{decimal(abs(extra))} {project.build.currency}"
     if abs(extra) < 1:
         return "it costs as much as"
     return f"it costs about {about} {'more' if extra > 0 else 'less'} than"

@@ -13,6 +13,7 @@ from grey_current.build.selling import NAMES, sold_by
 from grey_current.design.parts.keys import kind_of, part_words
 from grey_current.errors import FileError, ValueRefused
 from grey_current.files.csv_text import csv_of, csv_rows, csv_text
+from grey_current.numerals import as_in_files
 from grey_current.shop.build_plan import Price
 from grey_current.units import Display, parse_number
 
@@ -41,6 +42,7 @@ class PriceList:
     empty: int
 
 
+@as_in_files()
 def price_list(found: Bill) -> str:
     """The bill as CSV, one part a line, to be filled in or sent to a dealer."""
     project = found.parts.project
@@ -76,6 +78,7 @@ def read_prices(path: Path, currency: str, wanted: Iterable[str]) -> PriceList:
     return parse_prices(text, str(path), currency, wanted)
 
 
+@as_in_files()
 def parse_prices(text: str, name: str, currency: str, wanted: Iterable[str]) -> PriceList:
     """Prices from the text of a CSV file; `currency` is for lines that name none. Raises
     `FileError`.

@@ -9,6 +9,7 @@ from typing import Any
 from grey_current.build.bill import Bill
 from grey_current.build.reuse import Reuse, ReusedPart, ReusedPipe, reused_parts, reused_pipes
 from grey_current.design.parts.keys import kind_of, part_words, pipe_key
+from grey_current.numerals import compact, decimal
 from grey_current.shop.names import Names
 from grey_current.units import Display
 
@@ -27,7 +28,8 @@ def reuse_text(found: Reuse, old: str) -> str:
     lines += [f"  {part_line(display, part)}" for part in found.parts]
     lines += [
         "",
-        f"To pay: {found.after.total:,.0f} {currency} instead of {found.before.total:,.0f}.",
+        f"To pay: {decimal(found.after.total)} {currency} instead of "
+        f"{decimal(found.before.total)}.",
     ]
     return "\n".join(lines)
 
@@ -37,9 +39,10 @@ def reuse_words(found: Reuse, old: str) -> str:
     used = sum(bool(pipe.pieces) for pipe in found.pipes)
     kinds = [part for part in found.parts if part.there]
     again = sum(part.used > SMALL for part in kinds)
+    currency = found.project.build.currency
     return (
         f"Of {old} {used} of {len(found.pipes)} pieces of pipe and {again} of {len(kinds)} kinds "
-        f"of parts are used again: about {found.saved:,.0f} {found.project.build.currency} less "
+        f"of parts are used again: about {decimal(found.saved)} {currency} less "
         "to pay."
     )
 
@@ -73,7 +76,7 @@ def part_line(display: Display, part: ReusedPart) -> str:
 
 def _count(display: Display, key: str, count: float) -> str:
     by_the_metre = kind_of(key).unit == "m"
-    return display.far(count) if by_the_metre and count >= 1 else f"{count:g}"
+    return display.far(count) if by_the_metre and count >= 1 else compact(count)
 
 
 def left_over_lines(found: Bill) -> list[str]:

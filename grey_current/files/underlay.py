@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import Any
 
 from grey_current.errors import FileError
+from grey_current.numerals import decimal
 from grey_current.shop.places import XY
 from grey_current.shop.room import Underlay
 
@@ -67,10 +68,16 @@ def from_dxf(path: Path) -> Underlay:
         ) from None
     if corners > MOST_CORNERS:
         raise FileError(
-            str(path), f"has over {MOST_CORNERS:,} corners", "choose a plan of the room alone"
+            str(path),
+            f"has over {decimal(MOST_CORNERS)} corners",
+            "choose a plan of the room alone",
         )
     if not lines or len(lines) > MOST_LINES or seen > MOST_PARTS:
-        what = "has no lines in it" if not lines else f"has over {min(MOST_LINES, seen):,} lines"
+        what = (
+            "has no lines in it"
+            if not lines
+            else f"has over {decimal(min(MOST_LINES, seen))} lines"
+        )
         raise FileError(str(path), what, "choose a plan of the room alone")
     return _placed(path.name, lines, METRES.get(document.header.get("$INSUNITS", 4), 0.001))
 

@@ -9,6 +9,7 @@ from typing import Any
 
 from grey_current.design.collector.noise import PROTECT_FROM
 from grey_current.keep.reading_words import dust_words
+from grey_current.numerals import compact, decimal
 from grey_current.shop.names import Names
 from grey_current.units import Display
 from grey_current.work.day import Day
@@ -60,12 +61,12 @@ def day_rows(day: Day) -> list[tuple[str, str, str]]:
     rows.append(("Chips", display.volume(day.litres), ""))
     for collector in day.on:
         full, name = day.bin_full_after(collector), project.collector[collector].name
-        rows.append((f"{name} runs", f"{day.hours_on(collector):.1f} h", ""))
+        rows.append((f"{name} runs", f"{decimal(day.hours_on(collector), 1)} h", ""))
         if full is not None:
             rows.append((f"{name}'s bin, two thirds full", f"after {minutes_words(full)}", ""))
     price = project.work.kwh_price
-    money = "" if price is None else f", {day.kwh * price:.2f} {project.build.currency}"
-    rows.append(("Energy", f"{day.kwh:.1f} kWh{money}", ""))
+    money = "" if price is None else f", {decimal(day.kwh * price, 2)} {project.build.currency}"
+    rows.append(("Energy", f"{decimal(day.kwh, 1)} kWh{money}", ""))
     if math.isfinite(day.dose):
         state = "good" if day.dose < PROTECT_FROM else "short"
         rows.append(("Noise dose over 8 h", f"{day.dose:.0f} dB(A)", state))
@@ -95,14 +96,14 @@ def day_lines(day: Day) -> list[str]:
     lines.append(f"Chips: {display.volume(day.litres)}.")
     for collector in day.on:
         full, name = day.bin_full_after(collector), project.collector[collector].name
-        lines.append(f"{name}: on for {day.hours_on(collector):.1f} h, and so its filter.")
+        lines.append(f"{name}: on for {decimal(day.hours_on(collector), 1)} h, and so its filter.")
         if full is not None:
             lines.append(f"{name}: an empty bin is at two thirds after {minutes_words(full)}.")
     if project.work.kwh_price is None:
         money = ""
     else:
-        money = f", {day.kwh * project.work.kwh_price:.2f} {project.build.currency}"
-    lines.append(f"Energy: {day.kwh:.1f} kWh{money}.")
+        money = f", {decimal(day.kwh * project.work.kwh_price, 2)} {project.build.currency}"
+    lines.append(f"Energy: {decimal(day.kwh, 1)} kWh{money}.")
     if math.isfinite(day.dose):
         worn = (
             f", {day.dose_with_protection:.0f} behind what is worn" if project.work.hearing else ""
@@ -152,8 +153,8 @@ def room_lines(found: RoomDay, dust: DayDust) -> list[str]:
         most = float(found.mid.dust[:, place].max())
         low, high = float(found.low[:, place].max()), float(found.high[:, place].max())
         lines.append(
-            f"{name}: fine dust to {most:.2f} mg/m³ (likely {low:.2f} to {high:.2f}), "
-            f"{dose:.2f} over eight hours."
+            f"{name}: fine dust to {decimal(most, 2)} mg/m³ (likely {decimal(low, 2)} to "
+            f"{decimal(high, 2)}), {decimal(dose, 2)} over eight hours."
         )
     lines += exposure_lines(exposure(found))
     lines.append(
@@ -206,8 +207,8 @@ def exposure_lines(made: Exposure) -> list[str]:
             f"Behind the respirator: {figure(breathed.low)} to {figure(breathed.high)} mg/m³."
         )
     lines.append(
-        f"Reference: {made.reference.value:g} mg/m³ ({made.reference.source}). Your country's "
-        "limit decides."
+        f"Reference: {compact(made.reference.value)} mg/m³ ({made.reference.source}). Your "
+        "country's limit decides."
     )
     return lines
 

@@ -20,6 +20,7 @@ from grey_current.design.flow.assessment import Assessment
 from grey_current.errors import InputError
 from grey_current.keep.believable import most_believed
 from grey_current.keep.model import Model, Unknown, View
+from grey_current.numerals import decimal
 from grey_current.shop.keep_plan import Reading, ReadingKind
 
 Array = NDArray[np.float64]
@@ -71,7 +72,7 @@ class Moved:
     @property
     def words(self) -> str:
         """Such as: the hose's loss, the planer's hose: 1.60 times the table's value."""
-        return f"{self.unknown.words}: {self.factor:.2f} times the table's value"
+        return f"{self.unknown.words}: {decimal(self.factor, 2)} times the table's value"
 
 
 @dataclass(frozen=True)

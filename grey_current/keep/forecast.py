@@ -20,6 +20,7 @@ from numpy.typing import NDArray
 from grey_current.design.collector.catch import hours_between_cleanings, share_in_bin
 from grey_current.keep.fit import INSIDE, usual_error
 from grey_current.keep.model import Model, spreads
+from grey_current.numerals import decimal
 from grey_current.shop.collectors import Collector
 from grey_current.shop.keep_plan import LogEntry, Reading
 from grey_current.shop.model import Project
@@ -242,10 +243,10 @@ def _filter_due(
     else:
         since = "its state as it is drawn"
     kept = "no separator" if collector.separator is None else f"its {collector.separator.kind}"
-    why = f"{after:.0f} h with {kept} at {hours * 7:.1f} h a week; {since}"
+    why = f"{after:.0f} h with {kept} at {decimal(hours * 7, 1)} h a week; {since}"
     if known:
         count = "one reading" if len(known) == 1 else f"{len(known)} readings"
-        why = f"{count} of its drop, the last {known[-1][1]:.1f} times the table's; {why}"
+        why = f"{count} of its drop, the last {decimal(known[-1][1], 1)} times the table's; {why}"
     return Forecast(
         collector.id,
         f"{name}: its filter is due for cleaning",
@@ -327,7 +328,7 @@ def _hose_worn(project: Project, run: str, today: datetime.date) -> Forecast | N
     start = lines[-1].date if lines else today
     days = [HOSE_HOURS * math.exp(k * INSIDE * HOSE_DOUBT) / hours for k in (0, -1, 1)]
     since = f"since {start}" if lines else "were it new today"
-    why = f"{HOSE_HOURS:.0f} h at work is an allowance; {hours * 7:.1f} h a week, {since}"
+    why = f"{HOSE_HOURS:.0f} h at work is an allowance; {decimal(hours * 7, 1)} h a week, {since}"
     return Forecast(run, f"{Names(project).start(run)}: worn", *_dates(start, days, today), why)
 
 

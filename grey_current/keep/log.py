@@ -14,6 +14,7 @@ from typing import TypeVar
 
 from grey_current.errors import InputError
 from grey_current.keep.reading_words import figure, place_words
+from grey_current.numerals import decimal
 from grey_current.shop.design_parts import Parts
 from grey_current.shop.keep_edits import check_entry, check_place, with_keep
 from grey_current.shop.keep_plan import LogEntry, Reading
@@ -116,13 +117,13 @@ def log_lines(project: Project) -> list[Line]:
 def entry_words(names: Names, entry: LogEntry, mark: str) -> str:
     """A line of the logbook in words; `mark` is that of the present design."""
     parts = [DONE[entry.kind]]
-    parts += [f"{entry.hours:.1f} h"] if entry.hours is not None else []
+    parts += [f"{decimal(entry.hours, 1)} h"] if entry.hours is not None else []
     parts += (
         [Display(names.project.settings.units).volume(entry.litres)]
         if entry.litres is not None
         else []
     )
-    parts += [f"{entry.kwh:.1f} kWh"] if entry.kwh is not None else []
+    parts += [f"{decimal(entry.kwh, 1)} kWh"] if entry.kwh is not None else []
     where = f"{names.start(entry.place)}: " if entry.place is not None else ""
     words = capital(f"{where}{', '.join(parts)}")
     words += f". {entry.note}" if entry.note else ""

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 
+from grey_current.numerals import compact, decimal
 from grey_current.shop.keep_plan import Instrument, ReadingKind
 from grey_current.shop.names import Names, capital
 from grey_current.units import NO_FIGURE, Display
@@ -51,7 +52,7 @@ def figure(display: Display, kind: ReadingKind, value: float) -> str:
     if kind == "airflow":
         return display.airflow(value)
     if kind == "motor current":
-        return f"{value:.1f} A"
+        return f"{decimal(value, 1)} A"
     if kind == "sound":
         return f"{value:.0f} dB(A)"
     if kind == "dust":
@@ -62,8 +63,8 @@ def figure(display: Display, kind: ReadingKind, value: float) -> str:
 def dust_words(value: float) -> str:
     """Dust in the air (mg/m³) as a particle counter shows it: two digits, for no more is known."""
     if value >= 1:
-        return f"{value:.2g} mg/m³"
-    return f"{float(f'{value * 1000:.2g}'):g} µg/m³"
+        return f"{compact(value, 2)} mg/m³"
+    return f"{compact(float(f'{value * 1000:.2g}'))} µg/m³"
 
 
 def likely_words(display: Display, kind: ReadingKind, at: float, half: float) -> str:

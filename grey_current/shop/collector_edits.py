@@ -10,6 +10,7 @@ from collections.abc import Sequence
 
 from grey_current.air.fan import CLAIM_DERATING, curve_from_claim
 from grey_current.errors import InputError
+from grey_current.numerals import compact, decimal
 from grey_current.shop.collectors import Apart, Bin, Collector, Motor, PartName, Separator
 from grey_current.shop.edits import changed, checked
 from grey_current.shop.fans import Claim, CurvePoints
@@ -47,8 +48,10 @@ _PAIR = re.compile(r"\s*([\d.,]+)\s*(?:at|@|:|\s)\s*([\d.,]+)\s*", re.IGNORECASE
 def curve_text(fan: CurvePoints, display: Display) -> str:
     """A fan's points as they are typed: "0 at 13.9; 400 at 12.1"."""
     across, up = _units(display)
-    digits = 2 if display.us else 0
-    return "; ".join(f"{q / across:.0f} at {p / up:.{digits}f}" for q, p in fan.points)
+    return "; ".join(
+        f"{q / across:.0f} at {decimal(p / up, 2) if display.us else f'{p / up:.0f}'}"
+        for q, p in fan.points
+    )
 
 
 def _units(display: Display) -> tuple[float, float]:
@@ -194,7 +197,7 @@ def with_stand(project: Project, collector: str, stand: float) -> Project:
     if not 0 <= stand < item.height:
         high = Display(project.settings.units).length(item.height)
         raise InputError(
-            "stand", f"{stand:g} m", f"it is part of the {high} that the collector is high"
+            "stand", f"{compact(stand)} m", f"it is part of the {high} that the collector is high"
         )
     return changed(project, collector, stand=stand)
 

@@ -16,6 +16,7 @@ from pydantic import BaseModel, ValidationError
 from pydantic.fields import FieldInfo
 
 from grey_current.errors import InputError, ValueRefused
+from grey_current.numerals import compact, decimal
 from grey_current.units import FOOT, INCH, Display
 
 # Kinds of fault that are a limit: the name of its figure, and how it is said.
@@ -119,7 +120,7 @@ def _bound_words(words: str, limit: float, write: Callable[[float], str]) -> str
     return f"more than {text}" if nothing else f"{words} {text}"
 
 
-def shown(given: object, write: Callable[[float], str] = "{:.6g}".format) -> object:
+def shown(given: object, write: Callable[[float], str] = compact) -> object:
     """A refused value as one may read it; None for what is no single text or number."""
     if isinstance(given, str):
         return given
@@ -153,15 +154,15 @@ def _writer(unit: str, display: Display) -> Callable[[float], str]:
         "°C": display.temperature,
         "m³": lambda value: display.volume(value * 1000),
         "l": display.volume,
-        "share": lambda value: f"{value * 100:g} %",
-        "degrees": lambda value: f"{value:g}°",
+        "share": lambda value: f"{compact(value * 100)} %",
+        "degrees": lambda value: f"{compact(value)}°",
     }
     return writers.get(unit, lambda value: f"{_plain_number(value)} {unit}".rstrip())
 
 
 def _plain_number(value: float) -> str:
     """A number as people write it, without an exponent."""
-    return f"{value:,.0f}" if abs(value) >= MANY else f"{value:.6g}"
+    return decimal(value) if abs(value) >= MANY else compact(value)
 
 
 def _unit(kind: type[BaseModel], place: Sequence[object]) -> str:

@@ -9,6 +9,7 @@ import math
 from dataclasses import dataclass
 
 from grey_current.design.collector.catch import hours_between_cleanings, share_in_bin
+from grey_current.numerals import decimal
 from grey_current.shop.collectors import Collector
 from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
@@ -95,7 +96,10 @@ def chores(project: Project) -> list[Chore]:
         after = hours_between_cleanings(collector)
         if after is not None and hours > 0:
             days = _days(after / hours * 7)
-            why = f"{hours:.1f} hours of work a week; with {_keeps(collector)} it lasts {after:.0f}"
+            why = (
+                f"{decimal(hours, 1)} hours of work a week; with {_keeps(collector)} it lasts "
+                f"{after:.0f}"
+            )
             key = filter_key(collector.id)
             found.append(Chore(f"Clean the {name}'s filter", days, why, key))
     found += _drawers(project)

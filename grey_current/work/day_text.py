@@ -13,6 +13,7 @@ import re
 from collections.abc import Sequence
 
 from grey_current.errors import InputError
+from grey_current.numerals import compact, decimal
 from grey_current.shop.day_edits import A_CLICK
 from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
@@ -107,8 +108,9 @@ def read_day(text: str, project: Project) -> tuple[tuple[DayJob, ...], tuple[Unr
 def _read(text: str, project: Project, unread: list[Unread] | None) -> tuple[DayJob, ...]:
     """The jobs of a day; what is not understood goes to `unread`, or is raised without it."""
     if len(text) > MOST_TEXT:
-        rule = f"a day is at most {MOST_TEXT:,} letters long; write each job once, with its minutes"
-        raise InputError("the day", f"{len(text):,} letters", rule)
+        rule = f"a day is at most {decimal(MOST_TEXT)} letters long; write each job once, with its "
+        rule += "minutes"
+        raise InputError("the day", f"{decimal(len(text))} letters", rule)
     text = _with_signs(as_called(text, lambda words: _is_machine(words, project)), project)
     pieces = [piece.strip() for piece in re.split(r"[;\n]|,(?!\d)", text) if piece.strip()]
     if len(pieces) > 60:
@@ -459,9 +461,11 @@ def day_example(project: Project) -> str:
 def _job_words(project: Project, day: tuple[DayJob, ...], job: DayJob) -> str:
     names = [_typed(project, day[n - 1].machine, None) for n in job.after]
     after = f" after {' and '.join(names)}" if names else ""
-    litres = f" {job.litres:g} l" if job.litres is not None else ""
+    litres = f" {compact(job.litres)} l" if job.litres is not None else ""
     wood = f" {job.wood.replace('birch-plywood', 'plywood')}" if job.wood else ""
-    return f"{_typed(project, job.machine, job.place)} {job.minutes:g} min{litres}{wood}{after}"
+    return (
+        f"{_typed(project, job.machine, job.place)} {compact(job.minutes)} min{litres}{wood}{after}"
+    )
 
 
 def _typed(project: Project, machine: str, place: str | None) -> str:

@@ -7,6 +7,8 @@ from __future__ import annotations
 import re
 from collections.abc import Callable
 
+from grey_current.numerals import compact
+
 # Words that say nothing of their own.
 FILLERS = frozenset(
     [
@@ -124,7 +126,7 @@ def usual_job(text: str, is_machine: Callable[[str], bool]) -> str | None:
             if is_machine(name):
                 wood = " ".join(words[:first] + words[first + count :])
                 after = f" after {tail.strip()}" if tail.strip() else ""
-                return f"{name} {minutes:g} min {wood}{after}".strip()
+                return f"{name} {compact(minutes)} min {wood}{after}".strip()
     return None
 
 

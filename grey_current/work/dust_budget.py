@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from grey_current.air.rooms import course_in_parts
 from grey_current.design.flow.assessment import Assessment
+from grey_current.numerals import compact
 from grey_current.work.day import Day
 from grey_current.work.day_text import job_name
 from grey_current.work.exposure import over_the_day
@@ -78,7 +79,7 @@ class DustShare:
     @property
     def words(self) -> str:
         """The machine and its minutes as one says them."""
-        return f"{self.name}, {self.minutes:g} min"
+        return f"{self.name}, {compact(self.minutes)} min"
 
     @property
     def whole(self) -> float:

@@ -16,6 +16,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from grey_current.numerals import compact
 from grey_current.shop.model import Project
 from grey_current.shop.work_plan import Limit, Respirator
 from grey_current.work.materials import GUESSES, allowance
@@ -104,16 +105,16 @@ class Exposure:
         value, counted = self.reference.value, COUNTED[self.reference.counts]
         least, most = figure(self.person.low), figure(self.person.high)
         start = {"under": "Under", "may be over": "May be over", "over": "Over"}[self.verdict]
-        hours = f"{self.reference.hours:g} h"
+        hours = f"{compact(self.reference.hours)} h"
         return (
-            f"{start} the reference of {value:g} mg/m³: {least} to {most} of {counted} at "
+            f"{start} the reference of {compact(value)} mg/m³: {least} to {most} of {counted} at "
             f"the tool, over {hours}."
         )
 
 
 def figure(value: float) -> str:
     """Milligrams in a cubic metre with two digits, for no more is known."""
-    return f"{value:.2g}" if value < 10 else f"{value:.0f}"
+    return compact(value, 2) if value < 10 else f"{value:.0f}"
 
 
 def reference_of(project: Project) -> Reference:

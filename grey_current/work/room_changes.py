@@ -15,6 +15,7 @@ from grey_current.design.judgement import SAME, judge, worsenings
 from grey_current.design.space.own_drop import connected_to_own_drop
 from grey_current.design.space.routing import connected
 from grey_current.errors import GreyCurrentError
+from grey_current.numerals import decimal
 from grey_current.shop.edits import Change, changed, with_pickup
 from grey_current.shop.machines import Capture, FreeArea, Machine
 from grey_current.shop.model import Project
@@ -144,7 +145,7 @@ def _ideas(now: Assessment, found: RoomDay) -> Iterable[tuple[Change, str]]:
             words = f"Let the {unit.name.lower()} blow outdoors"
             yield (
                 Change(words, unit.id, _outdoors(unit.id)),
-                f"{blown.heat / 1000:.1f} kW of warmth goes with it",
+                f"{decimal(blown.heat / 1000, 1)} kW of warmth goes with it",
             )
     piped = served_by_collectors(project)
     used = dict.fromkeys(job.machine for job in found.day.jobs)

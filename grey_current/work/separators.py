@@ -15,6 +15,7 @@ from grey_current.design.collector.fit import CHIPS
 from grey_current.design.flow.assess import assess
 from grey_current.design.flow.assessment import Assessment
 from grey_current.design.flow.fittings import fan_curve
+from grey_current.numerals import decimal
 from grey_current.shop.catalogue import usual_separator
 from grey_current.shop.collector_edits import with_separator, with_separator_in_place
 from grey_current.shop.collectors import Collector
@@ -133,7 +134,7 @@ def work_words(project: Project, row: SeparatorRow) -> str:
         weight = Display(project.settings.units).mass(row.lift)
         words.append(f"empty the {what} {_times(row.emptied)} a year, {weight}")
     if row.yearly is not None:
-        words.append(f"about {row.yearly:,.0f} {project.build.currency} a year")
+        words.append(f"about {decimal(row.yearly)} {project.build.currency} a year")
     return "; ".join(words)
 
 
@@ -142,7 +143,7 @@ def _times(count: float) -> str:
 
 
 def _share(spread: Spread) -> str:
-    most = f"{spread.most:.1%}" if spread.most > ALMOST_ALL else f"{spread.most:.0%}"
+    most = f"{decimal(spread.most * 100, 1)}%" if spread.most > ALMOST_ALL else f"{spread.most:.0%}"
     return f"{spread.least:.0%} to {most}"
 
 

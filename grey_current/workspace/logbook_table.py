@@ -12,6 +12,7 @@ from grey_current.dates import date_words, parse_past
 from grey_current.errors import InputError
 from grey_current.keep.log import DONE
 from grey_current.keep.reading_words import figure, place_words
+from grey_current.numerals import decimal
 from grey_current.shop.edits import Edit
 from grey_current.shop.keep_edits import (
     with_entry_changed,
@@ -66,7 +67,7 @@ def log_rows(project: Project) -> list[LogRow]:
             date_words(entry.date, display.system),
             capital(DONE[entry.kind]),
             capital(where),
-            f"{hours:.1f} h" if hours is not None else "",
+            f"{decimal(hours, 1)} h" if hours is not None else "",
             display.volume(litres) if litres is not None else "",
             entry.note,
         )
@@ -139,5 +140,5 @@ def at_a_glance(project: Project, today: datetime.date) -> str:
         litres = sum(e.litres or 0.0 for e in worked)
         days = len({e.date for e in worked})
         counted = "1 day" if days == 1 else f"{days} days"
-        parts.append(f"{name}: {counted}, {hours:.1f} h, {display.volume(litres)} of chips")
+        parts.append(f"{name}: {counted}, {decimal(hours, 1)} h, {display.volume(litres)} of chips")
     return ". ".join(parts) + "."

@@ -15,6 +15,7 @@ from grey_current.design.judgement import Judgement, air_judgement
 from grey_current.design.laying.places import CollectorPlace, CollectorPlaces, taken
 from grey_current.design.laying.proposal import Proposal, Proposals
 from grey_current.design.laying.resizing import Resized
+from grey_current.numerals import decimal
 from grey_current.shop.kept_designs import kept, same_as_kept
 from grey_current.shop.model import Project
 from grey_current.shop.names import capital
@@ -160,7 +161,7 @@ def _of_proposals(project: Project, title: str, found: Proposals) -> Offer:
         )
         for item, best in zip(found.proposals, strong, strict=True)
     )
-    tried = f"{found.tried:,} layouts tried" + ("" if found.complete else " so far")
+    tried = f"{decimal(found.tried)} layouts tried" + ("" if found.complete else " so far")
     short = found.complete and all(p.served[0] < p.served[1] for p in found.proposals)
     return Offer(title, columns, rows, tried, found.notes, found.complete, short)
 
@@ -209,14 +210,14 @@ def _proposal_row(item: Proposal, display: Display, priced: bool) -> OfferRow:
 
 
 def _money(price: float | None) -> str:
-    return "–" if price is None else f"{price:,.0f}"
+    return "–" if price is None else decimal(price)
 
 
 def _of_places(project: Project, title: str, found: CollectorPlaces) -> Offer:
     display = Display(project.settings.units)
     columns = ("served", "least air", "slowest", "duct", "over it", "dB(A)", "A over")
     rows = tuple(_place_row(project, place, display) for place in found.places)
-    tried = f"{found.tried:,} places looked at" + ("" if found.complete else " so far")
+    tried = f"{decimal(found.tried)} places looked at" + ("" if found.complete else " so far")
     return Offer(title, columns, rows, tried, (), found.complete)
 
 
@@ -242,7 +243,7 @@ def _place_row(project: Project, place: CollectorPlace, display: Display) -> Off
 def _of_sizes(project: Project, title: str, found: Resizings) -> Offer:
     columns = ("served", "least air", "slowest", "runs changed")
     rows = tuple(_sizes_row(project, item) for item in found.rows)
-    tried = f"{sum(item.tried for item in found.rows):,} choices judged"
+    tried = f"{decimal(sum(item.tried for item in found.rows))} choices judged"
     return Offer(title, columns, rows, tried, (), found.complete)
 
 

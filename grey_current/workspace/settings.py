@@ -63,6 +63,12 @@ SETTINGS = (
         "Text size",
     ),
     Setting(
+        "numbers",
+        ("system", "point", "comma"),
+        ("As the computer is set", "1,234.5", "1\u00a0234,5"),
+        "Figures",
+    ),
+    Setting(
         "motion", ("system", "on", "off"), ("As the desktop says", "Always", "Never"), "Moving air"
     ),
     Setting(

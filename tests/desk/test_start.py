@@ -73,16 +73,15 @@ def test_it_starts_where_it_was_left(window, tmp_path):
 
 def test_a_broken_session_is_none(window, tmp_path):
     before = window.geometry()
-    for number, session in enumerate(
-        (
-            {"path": 7, "stage": [], "frame": "x"},
-            {"path": "", "stage": "none", "frame": [1, 2, 3]},
-            {"frame": [1, 2, "a", True]},
-            {"frame": [99999, 99999, 400, 300], "stage": "later"},
-            [],
-            None,
-        )
-    ):
+    sessions: tuple[object, ...] = (
+        {"path": 7, "stage": [], "frame": "x"},
+        {"path": "", "stage": "none", "frame": [1, 2, 3]},
+        {"frame": [1, 2, "a", True]},
+        {"frame": [99999, 99999, 400, 300], "stage": "later"},
+        [],
+        None,
+    )
+    for number, session in enumerate(sessions):
         folder = tmp_path / f"other {number}"
         folder.mkdir()
         (folder / "settings.json").write_text(json.dumps({"session": session, "later": {"a": 1}}))

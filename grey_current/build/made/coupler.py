@@ -18,6 +18,7 @@ from grey_current.build.made.template import (
     plate,
 )
 from grey_current.errors import InputError
+from grey_current.numerals import compact, decimal
 from grey_current.units import Display
 
 GRAVITY = 9.81
@@ -103,7 +104,7 @@ def _coupler(f: Figures, display: Display) -> TemplateResult:
     if math.pi * ring.circle / count < magnet + ROUND_MAGNET:
         raise InputError(
             "Quick coupler, pull of one magnet",
-            f"{pull:g} N",
+            f"{compact(pull)} N",
             f"{count} magnets do not fit: take stronger ones",
         )
     holds = count * pull - pushed
@@ -111,18 +112,19 @@ def _coupler(f: Figures, display: Display) -> TemplateResult:
     return TemplateResult(
         tuple(_drawn(ring, magnet, foam, display)),
         (Board(1 + rings, "rings", "plywood", ring.outside, ring.outside, 0.012),),
-        f"{count} magnets of {pull:g} N in each ring hold {holds:.0f} N of the {wanted:.0f} N "
-        f"wanted (suction and hose with a factor of {f['factor']:g}). {_by_hand(holds)}",
+        f"{count} magnets of {compact(pull)} N in each ring hold {holds:.0f} N of the "
+        f"{wanted:.0f} N wanted (suction and hose with a factor of "
+        f"{compact(f['factor'])}). {_by_hand(holds)}",
         (
             *_poles(),
-            f"Holes for the magnets: {magnet * 1000:.1f} mm wide, "
-            f"{(f['thick'] + SUNK) * 1000:.1f} mm deep, a flat-bottomed bit with a stop; glue them "
-            f"{SUNK * 1000:.1f} mm under the face.",
+            f"Holes for the magnets: {decimal(magnet * 1000, 1)} mm wide, "
+            f"{decimal((f['thick'] + SUNK) * 1000, 1)} mm deep, a flat-bottomed bit with a stop; "
+            f"glue them {decimal(SUNK * 1000, 1)} mm under the face.",
             *_seal(f, ring, foam, display),
             "When it runs, the air presses the rings together with "
             f"{pressed_together(bore, f['suction']):.0f} N more and pulls as much on the hose: "
             "shut the gate or stop the collector before you part them.",
-            f"Before you glue the rest, hang {holds / GRAVITY / f['factor']:.1f} kg on one "
+            f"Before you glue the rest, hang {decimal(holds / GRAVITY / f['factor'], 1)} kg on one "
             "finished pair: it should stay.",
             f"One ring goes on the hose, one on each machine; hole {display.length(ring.hole)}.",
         ),
@@ -167,8 +169,8 @@ def _seal(f: Figures, ring: RingSizes, foam: bool, display: Display) -> tuple[st
         )
     return (
         f"The foam lies in a groove {FOAM_WIDE * 1000:.0f} mm wide and "
-        f"{f['foam'] * 500:.1f} mm deep in the machine's ring, so that it is pressed to half; it "
-        f"pushes back with {FOAM_PUSHES * ring.foam:.0f} N and lets in "
+        f"{decimal(f['foam'] * 500, 1)} mm deep in the machine's ring, so that it is pressed to "
+        f"half; it pushes back with {FOAM_PUSHES * ring.foam:.0f} N and lets in "
         f"{display.airflow(bare * FOAM_LEAVES)} instead of {display.airflow(bare)}.",
     )
 

@@ -16,6 +16,7 @@ from grey_current.build.made.template import (
     plate,
 )
 from grey_current.errors import InputError
+from grey_current.numerals import compact
 from grey_current.units import Display
 
 # m of wood that stays round a hole.
@@ -133,8 +134,8 @@ def _box(f: Figures, display: Display) -> TemplateResult:
         raise InputError(
             "Collecting box, room under the machine",
             display.length(f["room"]),
-            f"slopes of {angle:g}° want {display.length(high)}: use a drawer, or let the pipe "
-            "go out at the back",
+            f"slopes of {compact(angle)}° want {display.length(high)}: use a drawer, or let "
+            "the pipe go out at the back",
         )
     items: list[Item] = [*plate(0, 0, wide, high, display)]
     low = bore + 0.02
@@ -162,9 +163,10 @@ def _box(f: Figures, display: Display) -> TemplateResult:
             else ": too slow to hold fine dust, close more of the machine's underside."
         ),
         (
-            f"Slopes of {angle:g}° let chips slide by themselves."
+            f"Slopes of {compact(angle)}° let chips slide by themselves."
             if angle >= SLIDES_AT
-            else f"At {angle:g}° chips lie still: make it {SLIDES_AT:g}° or wax the slopes.",
+            else f"At {compact(angle)}° chips lie still: make it {compact(SLIDES_AT)}° or wax the "
+            "slopes.",
             "Without a pipe it is a drawer: empty it before it is half full.",
         ),
         ("Keep a motor's own cooling air out of the box, and the box off a hot motor.",),

@@ -15,6 +15,7 @@ from grey_current.build.made.template import (
     plate,
 )
 from grey_current.errors import InputError
+from grey_current.numerals import compact, decimal
 from grey_current.shop.places import XY
 from grey_current.units import Display
 
@@ -98,7 +99,8 @@ def _bracket(f: Figures, display: Display) -> TemplateResult:
         raise InputError(
             "Wall bracket, thickness",
             display.length(thick),
-            f"{load:.1f} kg so far from the wall want thicker wood, or brackets nearer together",
+            f"{decimal(load, 1)} kg so far from the wall want thicker wood, or brackets "
+            "nearer together",
         )
     return TemplateResult(
         tuple(items),
@@ -106,7 +108,8 @@ def _bracket(f: Figures, display: Display) -> TemplateResult:
             Board(1, "arm with a half-round cradle", "plywood", deep, high, thick),
             Board(1, "back plate", "plywood", back, wide, thick),
         ),
-        f"Each carries {load:.1f} kg: {display.about(f['span'])} of pipe a quarter full of chips.",
+        f"Each carries {decimal(load, 1)} kg: {display.about(f['span'])} of pipe a quarter full "
+        "of chips.",
         (
             f"Its arm bears {PLYWOOD_BEARS / stress:.0f} times that.",
             f"Put the pipe's middle {display.length(away)} from the wall, and hold it down with a "
@@ -137,7 +140,7 @@ def _arm(f: Figures, display: Display) -> TemplateResult:
         raise InputError(
             "Hose arm, height of the board",
             display.length(high),
-            f"{f['mass']:g} kg at {display.length(reach)} want a higher or a thicker one",
+            f"{compact(f['mass'])} kg at {display.length(reach)} want a higher or a thicker one",
         )
     long = reach + 2 * ROUND
     items: list[Item] = [*plate(0, 0, long, high, display)]
@@ -152,8 +155,8 @@ def _arm(f: Figures, display: Display) -> TemplateResult:
             Board(1, "arm", "plywood", long, high, thick),
             Board(2, "pivot plates under the ceiling", "plywood", 0.2, 0.12, thick),
         ),
-        f"A hose of {f['mass']:g} kg at its end turns on the pivot with {moment:.0f} N·m; the arm "
-        f"bears {PLYWOOD_BEARS / max(stress, 1.0):.0f} times that.",
+        f"A hose of {compact(f['mass'])} kg at its end turns on the pivot with {moment:.0f} N·m; "
+        f"the arm bears {PLYWOOD_BEARS / max(stress, 1.0):.0f} times that.",
         (f"It swings over a round of {display.about(reach)}: keep lamps and doors out of it.",),
         ("Bolt the pivot plates through a joist, not into the ceiling's board.",),
     )
@@ -199,7 +202,7 @@ def _cradle(f: Figures, display: Display) -> TemplateResult:
             Board(1, "base", "plywood", long, wide, thick),
         ),
         f"A pipe of {display.length(outer)} lies in it and is turned against the saw: the cut "
-        f"meets itself when the ribs stand within {lean:.1f}° of square.",
+        f"meets itself when the ribs stand within {decimal(lean, 1)}° of square.",
         (
             f"Two ribs stand {display.length(2 * f['kerf'])} apart at the cut, so that the blade "
             "runs between them.",

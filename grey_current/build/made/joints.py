@@ -20,6 +20,7 @@ from grey_current.build.made.template import (
     plate,
 )
 from grey_current.errors import InputError
+from grey_current.numerals import decimal
 from grey_current.units import Display
 
 # m of a gate's slide: the pegs that stop it, the end that is gripped, and how far it must cover
@@ -146,13 +147,13 @@ def _gate(f: Figures, display: Display) -> TemplateResult:
         tuple(items),
         boards,
         f"Shut, it leaks {display.airflow(leak)} at {display.pressure(f['suction'])}: "
-        f"{share:.1%} of its bore. Every such gate that is shut takes that from the machine "
-        "that runs.",
+        f"{decimal(share * 100, 1)}% of its bore. Every such gate that is shut takes that from the "
+        "machine that runs.",
         (
             f"Pushed in to its peg it is wide open, pulled out {display.length(g.travel)} to the "
             "other peg it is shut.",
-            f"The slide has {gap * 1000:.1f} mm of room on every side; half of it leaks half as "
-            "much.",
+            f"The slide has {decimal(gap * 1000, 1)} mm of room on every side; half of it leaks "
+            "half as much.",
             "Glue each pipe's end into its plate, flush with the inside.",
         ),
         ("Put the pegs on last. The far end pushes out what lies in the groove: keep it free.",),
@@ -209,8 +210,8 @@ def _adaptor(f: Figures, display: Display) -> TemplateResult:
         tuple(items),
         (Board(1, "plate", "plywood", outer_wide, outer_high, 0.012),),
         f"The pipe's bore is {share:.0%} of the port's opening. A sharp edge costs "
-        f"{ENTRY_K['flanged']:.2f} velocity "
-        f"pressures; rounded over by a sixth of the bore it costs {ENTRY_K['bell']:.2f}.",
+        f"{decimal(ENTRY_K['flanged'], 2)} velocity "
+        f"pressures; rounded over by a sixth of the bore it costs {decimal(ENTRY_K['bell'], 2)}.",
         ("A strip of foam between plate and machine keeps false air out.",),
         supplies=(Supply("foam", 2 * (outer_wide + outer_high)),),
     )
@@ -261,7 +262,7 @@ def _splitter(f: Figures, display: Display) -> TemplateResult:
             Board(2, "top and bottom", "plywood", long, wide + 0.024, 0.012),
             Board(2, "sides", "plywood", long, deep, 0.012),
         ),
-        f"Each small pipe loses {loss:.2f} of its velocity pressures here: "
+        f"Each small pipe loses {decimal(loss, 2)} of its velocity pressures here: "
         f"{display.pressure(loss * STANDARD_DENSITY / 2 * PORT_VELOCITY**2)} at "
         f"{display.velocity(PORT_VELOCITY)}.",
         ("Chips fall out of the air in a box: give it a lid to look in.",),

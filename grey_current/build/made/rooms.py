@@ -18,6 +18,7 @@ from grey_current.build.made.template import (
     plate,
 )
 from grey_current.design.collector.noise import WALLS
+from grey_current.numerals import decimal
 from grey_current.units import Display
 
 # J/(kg K) of air. White, Fluid Mechanics, 2011, table A.4.
@@ -159,7 +160,7 @@ def _room_filter(f: Figures, display: Display) -> TemplateResult:
             Board(2 * count, "filter slides", "strip", high, 0.02, 0.01),
         ),
         f"{display.airflow(f['airflow'] * f['caught'])} of clean air: the room's air "
-        f"{times:.1f} times an hour. "
+        f"{decimal(times, 1)} times an hour. "
         f"Through its {display.surface(area)} the air goes at {display.velocity(face)}{slow}",
         (
             "It cleans what is in the air already: it does not take the place of collecting at "

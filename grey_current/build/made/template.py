@@ -10,6 +10,7 @@ from typing import Literal
 
 from grey_current.build.drawing import Circle, Dimension, Item, Path, rectangle
 from grey_current.errors import InputError
+from grey_current.numerals import compact
 from grey_current.shop.places import XY
 from grey_current.units import (
     Display,
@@ -155,13 +156,13 @@ def say(asked: TemplateInput, value: float, display: Display) -> str:
 def plain_figure(asked: TemplateInput, value: float) -> str:
     """A figure in SI units."""
     if asked.quantity == "length":
-        return f"{value * 1000:g} mm"
+        return f"{compact(value * 1000)} mm"
     if asked.quantity == "volume":
-        return f"{value * 1000:g} l"
+        return f"{compact(value * 1000)} l"
     if asked.quantity == "airflow":
-        return f"{value:g} m³/s"
+        return f"{compact(value)} m³/s"
     unit, size = UNITS[asked.quantity]
-    return f"{value * size:g} {unit}".rstrip()
+    return f"{compact(value * size)} {unit}".rstrip()
 
 
 def read(asked: TemplateInput, text: str, display: Display) -> float:

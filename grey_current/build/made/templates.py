@@ -15,6 +15,7 @@ from grey_current.build.made.rooms import ROOM_FILTER, SOUND_BOX
 from grey_current.build.made.template import Figures, Template, TemplateResult
 from grey_current.build.made.tops import DOWNDRAFT, OVER_BLADE, SLOT_HOOD
 from grey_current.errors import InputError
+from grey_current.numerals import compact
 from grey_current.units import Display
 
 TEMPLATES: tuple[Template, ...] = (
@@ -57,7 +58,9 @@ def sheet(name: str, given: Figures, display: Display) -> Drawing:
     made = chosen.made(given, display)
     drawing = Drawing(chosen.title, made.items)
     scale = fitting_scale([drawing], *SHEET)
-    return Drawing(chosen.title, made.items, scale, (f"Scale 1 : {scale:g}", *notes(made, display)))
+    return Drawing(
+        chosen.title, made.items, scale, (f"Scale 1 : {compact(scale)}", *notes(made, display))
+    )
 
 
 def full_size(name: str, given: Figures, display: Display, kerf: float = 0.0) -> Drawing:

@@ -17,6 +17,7 @@ from grey_current.build.made.template import (
     plate,
 )
 from grey_current.errors import InputError
+from grey_current.numerals import decimal
 from grey_current.units import Display
 
 # m/s down through a sanding top: less lets fine dust up past the work. Allowance.
@@ -64,7 +65,7 @@ def _downdraft(f: Figures, display: Display) -> TemplateResult:
         raise InputError(
             "Downdraft top, from hole to hole",
             display.length(pitch),
-            f"that makes {across * down:,} holes: take {display.length(least)} or more",
+            f"that makes {decimal(across * down)} holes: take {display.length(least)} or more",
         )
     speed = pipe_velocity("Downdraft top", f["airflow"], f["bore"], display)
     through = f["airflow"] / (across * down * math.pi / 4 * drill**2)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from grey_current.design.diagnosis.cause import Cause, Cure
 from grey_current.design.diagnosis.diagnose import Diagnosis
+from grey_current.numerals import decimal
 from grey_current.shop.model import Project
 from grey_current.units import Display
 
@@ -47,7 +48,7 @@ def cost_words(project: Project, cure: Cure) -> str:
         return "nothing to buy"
     about = "about " if money.by_usual else ""
     more = "" if money.known else " and more without a price"
-    return f"{about}{money.money:,.0f} {project.build.currency}{more}"
+    return f"{about}{decimal(money.money)} {project.build.currency}{more}"
 
 
 def worse_words(cure: Cure, *, brief: bool = False) -> str:

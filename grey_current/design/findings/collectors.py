@@ -22,6 +22,7 @@ from grey_current.design.findings.finding import Finding, Found, Inspection, Rul
 from grey_current.design.flow.assessment import ScenarioAir
 from grey_current.design.flow.run_on import run_on
 from grey_current.design.space.ground import TALLER
+from grey_current.numerals import decimal
 from grey_current.shop.collectors import Collector
 from grey_current.shop.edits import Change, changed
 from grey_current.shop.model import Project
@@ -177,7 +178,7 @@ def _bin(inspection: Inspection, collector: Collector) -> Found:
             "small-bin",
             "note",
             collector.id,
-            f"{collector.name}: its bin is two thirds full after {days:.1f} days of the "
+            f"{collector.name}: its bin is two thirds full after {decimal(days, 1)} days of the "
             "scenarios that are entered.",
             days,
             FEW_DAYS,
@@ -342,7 +343,7 @@ def filter_too_small(inspection: Inspection) -> Found:
                 ident,
                 f"{collector.name}: {display.airflow(airflow)} through "
                 f"{display.surface(filter_area)} of filter, "
-                f"{speed / FILTER_VELOCITY:.1f} times what it takes well.",
+                f"{decimal(speed / FILTER_VELOCITY, 1)} times what it takes well.",
                 speed,
                 FILTER_VELOCITY,
                 answer.scenario.running,

@@ -6,6 +6,7 @@ from __future__ import annotations
 
 from grey_current.design.findings.finding import Finding, Found, Inspection, Rule
 from grey_current.design.supply.circuits import Load, all_loads, supply_troubles
+from grey_current.numerals import compact
 from grey_current.shop.names import capital
 
 ELECTRICIAN = "Ask a licensed electrician; the local code decides."
@@ -54,12 +55,13 @@ def plugs_without_outlet(inspection: Inspection) -> Found:
     for trouble in supply_troubles(project):
         name = inspection.names.start(trouble.element)
         if trouble.circuit is None:
-            message = f"{name}: needs {trouble.volts:g} V, and no outlet here gives that."
-            remedy = f"Add an outlet of {trouble.volts:g} V. {ELECTRICIAN}"
+            message = f"{name}: needs {compact(trouble.volts)} V, and no outlet here gives that."
+            remedy = f"Add an outlet of {compact(trouble.volts)} V. {ELECTRICIAN}"
         else:
             circuit = project.element[trouble.circuit]
             message = (
-                f"{name}: needs {trouble.volts:g} V, but {circuit.name} gives {circuit.volts:g} V."
+                f"{name}: needs {compact(trouble.volts)} V, but {circuit.name} gives "
+                f"{compact(circuit.volts)} V."
             )
             remedy = f"Choose a circuit of its voltage. {ELECTRICIAN}"
         also = (trouble.circuit,) if trouble.circuit else ()

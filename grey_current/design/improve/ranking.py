@@ -32,6 +32,7 @@ from grey_current.design.judgement import (
 from grey_current.design.parts.costs import Cost, extra_cost, shop_cost
 from grey_current.design.space.routing import connected
 from grey_current.errors import GreyCurrentError
+from grey_current.numerals import decimal
 from grey_current.shop.edits import Change, Edit
 from grey_current.shop.model import Project
 from grey_current.shop.names import Names, called
@@ -177,7 +178,7 @@ def money_words(improvement: Improvement, currency: str) -> str:
         return "needs nothing bought"
     more = "" if cost.known else f" and {len(cost.unpriced)} without a price"
     about = "about " if cost.by_usual else ""
-    return f"parts for {about}{cost.money:,.0f} {currency}{more}"
+    return f"parts for {about}{decimal(cost.money)} {currency}{more}"
 
 
 def won_words(improvement: Improvement, machine: str | None, display: Display) -> str:

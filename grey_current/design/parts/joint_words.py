@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from grey_current.design.parts.joint_places import Misfit, Unsold
 from grey_current.design.parts.keys import SHORT_MATERIAL
+from grey_current.numerals import compact
 from grey_current.shop.names import Names
 from grey_current.units import Display
 
@@ -28,4 +29,4 @@ def unsold_words(unsold: Unsold, names: Names) -> str:
 
 def sold_words(unsold: Unsold) -> str:
     """The angles that are sold."""
-    return ", ".join(f"{angle:g}°" for angle in sorted(unsold.sold))
+    return ", ".join(f"{compact(angle)}°" for angle in sorted(unsold.sold))

@@ -11,6 +11,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Literal
 
+from grey_current.numerals import in_marks
 from grey_current.shop.catalogue import catalogue, collector_key, materials
 from grey_current.spelling import localised, spelled
 from grey_current.units import Display
@@ -123,7 +124,7 @@ def part_words(key: str, display: Display) -> str:
     if word == "collector":
         return localised(_collector_words(key), display.system)
     if word in _READERS and rest:
-        return f"{kind.words} {_READERS[word](rest.split('/'), display)}"
+        return in_marks(f"{kind.words} {_READERS[word](rest.split('/'), display)}")
     return kind.words
 
 

@@ -20,6 +20,7 @@ from grey_current.design.improve.duct_changes import main_runs
 from grey_current.design.improve.gate_changes import open_branches
 from grey_current.design.parts.takeoffs import is_hose
 from grey_current.design.supply.circuits import draw
+from grey_current.numerals import decimal
 from grey_current.shop.collectors import Collector
 from grey_current.shop.edits import with_settings
 from grey_current.shop.hoses import hose_mass
@@ -121,7 +122,11 @@ def _cloth_speed(shop: ShopFigures) -> str | None:
     if shop.busiest is None or shop.busiest[0].filter.kind == "none":
         return None
     speed = shop.busiest[1].airflow / shop.busiest[0].filter.area
-    return f"{60 * speed / 0.3048:.0f} ft/min" if shop.display.us else f"{60 * speed:.1f} m/min"
+    return (
+        f"{60 * speed / 0.3048:.0f} ft/min"
+        if shop.display.us
+        else f"{decimal(60 * speed, 1)} m/min"
+    )
 
 
 def _got(shop: ShopFigures) -> str | None:
@@ -289,14 +294,14 @@ def _heat(shop: ShopFigures) -> str | None:
         return None
     outdoors = shop.busiest[0].replaced(exhausts="outdoors")
     made = make_up_air(shop.project, outdoors, shop.busiest[1].airflow, shop.now.air)
-    return f"{made.heat / 1000:.1f} kW" if made.heat > 0 else None
+    return f"{decimal(made.heat / 1000, 1)} kW" if made.heat > 0 else None
 
 
 def _bin_days(shop: ShopFigures) -> str | None:
     if shop.busiest is None:
         return None
     days = days_to_empty(shop.project, shop.busiest[0])
-    return f"{days:.1f} days" if days is not None else None
+    return f"{decimal(days, 1)} days" if days is not None else None
 
 
 def _bin_weight(shop: ShopFigures) -> str | None:

@@ -17,6 +17,7 @@ from grey_current.design.improve.ranking import made_with
 from grey_current.design.reasons.figures import FIGURES, ShopFigures
 from grey_current.design.reasons.show_me import SHOWS
 from grey_current.errors import InputError
+from grey_current.numerals import compact, in_marks
 from grey_current.shop.edits import Change
 from grey_current.shop.names import capital
 from grey_current.shop.values import Value
@@ -93,10 +94,10 @@ def _filled(reason: Reason, shop: ShopFigures) -> Iterator[str]:
         if None not in figures.values():
             units = shop.project.settings.units
             filled = capital(paragraph.format_map(figures))
-            yield spelled(_LENGTH.sub(partial(_roughly, units), filled), units)
+            yield in_marks(spelled(_LENGTH.sub(partial(_roughly, units), filled), units))
 
 
 def _roughly(units: System, found: re.Match[str]) -> str:
     """A round length of the text in metres or feet."""
     metres = float(found[1])
-    return f"{metres / FOOT:.0f} ft" if units == "us" else f"{metres:g} m"
+    return f"{metres / FOOT:.0f} ft" if units == "us" else f"{compact(metres)} m"

@@ -30,6 +30,7 @@ from grey_current.desk.inspector.stock_fields import sealing_sections, stock_sec
 from grey_current.errors import GreyCurrentError
 from grey_current.files.next_report import main_words, next_lines, rows
 from grey_current.files.reuse_report import left_over_lines
+from grey_current.numerals import decimal
 from grey_current.shop import build_edits
 from grey_current.shop.build_plan import MOST_PHASES
 from grey_current.shop.collectors import Collector
@@ -251,7 +252,7 @@ def _phase_section(workspace: Workspace) -> Section:
             "Budget per phase",
             "not set"
             if not plan or plan[0].budget is None
-            else f"{plan[0].budget:,.0f} {currency}",
+            else f"{decimal(plan[0].budget)} {currency}",
             step="Propose phases",
             read=lambda text: read_money(text, "Budget for a phase") or 0.0,
             act=workspace.propose_phases,
@@ -287,7 +288,7 @@ def _phase_fields(
         TextField(
             f"phase-{number}/budget",
             "may cost",
-            "not said" if budget is None else f"{budget:,.0f} {currency}",
+            "not said" if budget is None else f"{decimal(budget)} {currency}",
             step="Change a budget",
             read=lambda text: None if text.strip() == "not said" else read_money(text, "Budget"),
             edit=lambda p, v: build_edits.with_phase(p, number, budget=v),

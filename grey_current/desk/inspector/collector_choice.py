@@ -7,6 +7,7 @@ from grey_current.design.collector.requirement import Requirement, required_fan_
 from grey_current.design.collector.system_kinds import SystemKind
 from grey_current.desk.inspector.fields import ActionField, Fact, Item, Section
 from grey_current.desk.inspector.improvement_fields import FIRST, SEARCHING
+from grey_current.numerals import decimal
 from grey_current.shop import edits, kept_designs
 from grey_current.shop.catalogue import CollectorModel
 from grey_current.shop.collectors import Collector
@@ -175,7 +176,7 @@ def _offer_words(project: Project, offer: Offer) -> str:
     elif offer.served < offer.asked and offer.worst_scenario is not None:
         words += f"; {offer.worst_scenario.name(project).lower()} {offer.worst:.0%}"
     if offer.price is not None:
-        words += f"; price {offer.price:,.0f}"
+        words += f"; price {decimal(offer.price)}"
     troubles = offer_troubles(project, offer)
     return f"{words}\n{', '.join(troubles)}" if troubles else words
 
@@ -225,7 +226,7 @@ def _system_kind_items(system_kind: SystemKind) -> list[Item]:
     if system_kind.loudness is not None:
         words.append(f"{system_kind.loudness.level:.0f} dB(A)")
     if system_kind.price is not None:
-        words.append(f"price {system_kind.price:,.0f}")
+        words.append(f"price {decimal(system_kind.price)}")
     if system_kind.name == "As drawn":
         return [Fact("", f"As drawn: {', '.join(words)} at the loudest.")]
     return [

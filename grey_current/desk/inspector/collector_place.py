@@ -36,6 +36,7 @@ from grey_current.desk.inspector.fields import (
 from grey_current.desk.inspector.machine_page import service_field
 from grey_current.desk.inspector.reason_fields import why_button
 from grey_current.errors import InputError
+from grey_current.numerals import compact, decimal
 from grey_current.shop import edits
 from grey_current.shop.collector_edits import standing, with_bin, with_motor
 from grey_current.shop.collectors import Collector
@@ -124,7 +125,9 @@ def power(workspace: Workspace, item: Collector) -> Section:
     ]
     if taken is not None:
         about = "about " if taken.estimated else ""
-        items.append(Fact("Draws", f"{about}{taken.amps:.1f} A at {taken.volts:g} V"))
+        items.append(
+            Fact("Draws", f"{about}{decimal(taken.amps, 1)} A at {compact(taken.volts)} V")
+        )
         items.append(Fact("For a moment, starting", f"about {taken.amps * STARTS_AT:.0f} A"))
     items.append(lead_field(project, item))
     if project.circuits:
@@ -176,7 +179,9 @@ def _on_circuit(workspace: Workspace, item: Collector) -> list[Item]:
         found.append(Fact(label, words, "good" if worst.fits else "starved"))
     trouble = next((t for t in supply_troubles(project) if t.element == item.id), None)
     if trouble is not None:
-        found.append(Fact("", f"No outlet of {trouble.volts:g} V is where it is plugged in."))
+        found.append(
+            Fact("", f"No outlet of {compact(trouble.volts)} V is where it is plugged in.")
+        )
     return found
 
 
@@ -294,7 +299,9 @@ def air(workspace: Workspace, item: Collector) -> Section:
                     edit=lambda p, v: edits.with_settings(p, outside=v),
                 )
             )
-            items.append(Fact("Heat blown out", f"{wanted.heat / 1000:.1f} kW while it runs"))
+            items.append(
+                Fact("Heat blown out", f"{decimal(wanted.heat / 1000, 1)} kW while it runs")
+            )
             items.append(Fact("In a heating season", f"about {wanted.season:.0f} kWh"))
         if wanted.flue:
             items.append(

@@ -12,6 +12,7 @@ from typing import Any
 from grey_current.build.drawing import Drawing
 from grey_current.design.findings.finding import Finding
 from grey_current.errors import InputError
+from grey_current.numerals import compact
 from grey_current.shop import edits
 from grey_current.shop.collectors import Collector
 from grey_current.shop.edits import Edit
@@ -310,13 +311,13 @@ def number_field(key: str, label: str, value: float, edit: Changed, unit: str = 
             return parse_number(text.strip().lower().removesuffix(unit.lower()))
         except ValueError:
             raise InputError(
-                label, text, f"write a number such as {value:g} {unit}".rstrip()
+                label, text, f"write a number such as {compact(value)} {unit}".rstrip()
             ) from None
 
     return TextField(
         key,
         label,
-        f"{value:g} {unit}".rstrip(),
+        f"{compact(value)} {unit}".rstrip(),
         step=f"Change {label.lower()}",
         read=read,
         edit=edit,
@@ -412,7 +413,7 @@ def percent_field(key: str, label: str, value: float, edit: Changed, step: str =
     return TextField(
         key,
         label,
-        f"{value * 100:g} %",
+        f"{compact(value * 100)} %",
         step=step or f"Change {label.lower()}",
         read=read,
         edit=edit,

@@ -15,6 +15,7 @@ from grey_current.desk.inspector.fields import (
 )
 from grey_current.desk.inspector.improvement_fields import part_choices
 from grey_current.desk.inspector.place_fields import place_fields
+from grey_current.numerals import compact
 from grey_current.shop import edits
 from grey_current.shop.capped_ends import takes_clean_out
 from grey_current.shop.duct_graph import AirPaths
@@ -93,7 +94,7 @@ def _turn_fields(point: Point, elbows: tuple[tuple[str, str], ...]) -> tuple[Cho
             f"{point.id}/radius",
             "Radius",
             f"{point.radius_ratio:g}",
-            tuple((f"{r:g}", f"{r:g} diameters") for r in sizes),
+            tuple((f"{r:g}", f"{compact(r)} diameters") for r in sizes),
             step="Change the elbow",
             edit=lambda p, v: edits.changed(p, point.id, radius_ratio=float(v)),
         ),

@@ -6,6 +6,7 @@ from grey_current.build.selling import sold_by
 from grey_current.design.parts.costs import prices, unit_price
 from grey_current.desk.inspector.fields import NOTHING, TextField
 from grey_current.errors import InputError
+from grey_current.numerals import decimal
 from grey_current.shop.build_edits import with_price
 from grey_current.shop.model import Project
 from grey_current.units import Display, parse_number
@@ -36,7 +37,7 @@ def price_field(project: Project, key: str, label: str) -> TextField:
     currency = project.build.currency
 
     def say(value: float | None) -> str:
-        return "no price" if value is None else f"{value:,.2f} {currency}"
+        return "no price" if value is None else f"{decimal(value, 2)} {currency}"
 
     return TextField(
         f"price/{key}",

@@ -21,6 +21,7 @@ from grey_current.desk.inspector.fields import (
 )
 from grey_current.desk.inspector.reason_fields import why_button
 from grey_current.errors import InputError
+from grey_current.numerals import compact
 from grey_current.shop.edits import changed, with_pickup
 from grey_current.shop.machines import Aid, HoodTest, LampShows, Machine
 from grey_current.shop.model import Project
@@ -77,13 +78,14 @@ def _into_the_day(machine: Machine) -> list[ActionField]:
     if machine.one_at_a_time and len(machine.pickups) > 1:
         places = [pickup.id for pickup in machine.pickups]
     names = {pickup.id: pickup.name.lower() for pickup in machine.pickups}
+    minutes = min(max(machine.minutes_per_use, 1.0), 720.0)
     return [
         ActionField(
             f"{machine.id}/into-the-day" + ("" if place is None else f"/{place}"),
             "Put it into the day" + ("" if place is None else f": {names[place]}"),
             step="Put a job into the day",
             edit=lambda p, place=place: with_job(p, machine.id, place),  # type: ignore[misc]
-            detail=f"{min(max(machine.minutes_per_use, 1.0), 720.0):g} minutes, after the others",
+            detail=f"{compact(minutes)} minutes, after the others",
         )
         for place in places
     ]
@@ -101,7 +103,7 @@ def _catch_fields(workspace: Workspace, machine: Machine) -> list[Item]:
             TextField(
                 f"{ref}/caught",
                 pickup.name,
-                "worked out" if pickup.caught is None else f"{pickup.caught * 100:g} %",
+                "worked out" if pickup.caught is None else f"{compact(pickup.caught * 100)} %",
                 step="Say what a hood catches",
                 read=_read_share,
                 edit=_catches(ref),
@@ -129,7 +131,7 @@ def _catch_fields(workspace: Workspace, machine: Machine) -> list[Item]:
                 "It keeps",
                 "an allowance"
                 if machine.drawer_caught is None
-                else f"{machine.drawer_caught * 100:g} %",
+                else f"{compact(machine.drawer_caught * 100)} %",
                 step="Say what a drawer keeps",
                 read=_read_share,
                 edit=lambda p, v: changed(p, machine.id, drawer_caught=v),

@@ -30,6 +30,7 @@ from grey_current.desk.inspector.reading_fields import reading_items
 from grey_current.desk.inspector.work_machine_page import machine_page
 from grey_current.files.work_report import day_rows
 from grey_current.keep.reading_words import INSTRUMENT, dust_words
+from grey_current.numerals import compact, decimal
 from grey_current.shop.day_edits import with_unread_taken, without_unread
 from grey_current.shop.edits import Edit
 from grey_current.shop.model import Project
@@ -64,8 +65,8 @@ LIMIT_WORDS = {
     "who-pm25": "WHO, fine dust",
 }
 VARNISH = (
-    f"Clean enough is no more floating dust than a quiet room in a house has, {clean_air():g} "
-    "mg/m³. Vacuum first, wipe, then leave it alone: sweeping and blowing start the wait again."
+    "Clean enough is no more floating dust than a quiet room in a house has, {figure} mg/m³. "
+    "Vacuum first, wipe, then leave it alone: sweeping and blowing start the wait again."
 )
 CAUTION = (
     "Wide allowances: a measurement in your shop is worth more. Fine dust harms lungs: wear a "
@@ -308,7 +309,7 @@ def _dust_sections(workspace: Workspace, found: Worked) -> list[Section]:
         if room.running < room.likely - STEP:
             left_on = ", ".join(names.of(name).lower() for name in may_run_on(found.day))
             when.append(Fact(f"With {left_on} left on", roughly(room.running)))
-    when.append(Fact("", VARNISH, prose=True))
+    when.append(Fact("", VARNISH.format(figure=compact(clean_air())), prose=True))
     most, soonest = shares[0], min(found.dust.clean, key=lambda room: room.likely)
     return [
         Section("Whose dust", whose, summary=f"{most.whole:.0%} {most.name.lower()}"),
@@ -384,7 +385,7 @@ def _meter_section(workspace: Workspace, found: Worked) -> list[Section]:
 
 def _limit_choice(project: Project) -> ChoiceField:
     options = tuple(
-        (name, f"{LIMIT_WORDS[name]}: {found.value:g}") for name, found in REFERENCES.items()
+        (name, f"{LIMIT_WORDS[name]}: {compact(found.value)}") for name, found in REFERENCES.items()
     )
     return ChoiceField(
         "limit",
@@ -535,7 +536,7 @@ def _house_section(project: Project, found: Worked | None) -> Section:
         TextField(
             "kwh-price",
             "A kilowatt hour",
-            "no price" if plan.kwh_price is None else f"{plan.kwh_price:.2f} {currency}",
+            "no price" if plan.kwh_price is None else f"{decimal(plan.kwh_price, 2)} {currency}",
             step="Change the price of energy",
             read=lambda text: read_money(text, "A kilowatt hour"),
             edit=lambda p, v: with_work(p, kwh_price=v),

@@ -14,6 +14,7 @@ from PyQt6.QtGui import QFontMetricsF
 from grey_current.build.drawing import Drawing
 from grey_current.build.papers import Column, Note, Papers, PaperSection, Table
 from grey_current.desk.theme import paper_font
+from grey_current.numerals import compact
 
 MARGIN = 15.0
 FOOT = 12.0
@@ -337,4 +338,6 @@ class _Section:
         self._mark(Rule(x, y, x + long, y, 0.25))
         for part in (0.0, 0.5, 1.0):
             self._mark(Rule(x + long * part, y - 1.2, x + long * part, y + 1.2, 0.25))
-        self._mark(Word(x + long + 2, y + 1, f"{long:g} mm as printed, 1 : {scale:g}", FINE))
+        self._mark(
+            Word(x + long + 2, y + 1, f"{compact(long)} mm as printed, 1 : {compact(scale)}", FINE)
+        )

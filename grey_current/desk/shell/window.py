@@ -287,6 +287,8 @@ class MainWindow(QMainWindow):
         self._show_frame()
         if name == "text-size":
             self.say(f"Text will be at {choice} % when you next start Grey Current.")
+        if name == "numbers":
+            self.say("Figures will be written so when you next start Grey Current.")
 
     def _wants_motion(self) -> bool:
         wish = self.settings.get("motion")

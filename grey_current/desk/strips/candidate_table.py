@@ -17,6 +17,7 @@ from PyQt6.QtWidgets import QToolTip, QWidget
 from grey_current.design.collector.candidates import Offer
 from grey_current.desk.plain import tip
 from grey_current.desk.theme import Palette, font
+from grey_current.numerals import decimal
 from grey_current.spelling import localised
 from grey_current.units import Display, System
 
@@ -185,7 +186,7 @@ def offer_words(offer: Offer, display: Display) -> str:
     if offer.over_amps:
         lines.append(f"Its circuit lacks {offer.over_amps:.0f} A for it.")
     if offer.overloads:
-        lines.append(f"Its motor would be overloaded: {offer.power:,.0f} W at the shaft.")
+        lines.append(f"Its motor would be overloaded: {decimal(offer.power)} W at the shaft.")
     return "\n".join(lines)
 
 
@@ -210,5 +211,5 @@ def _columns(offers: tuple[Offer, ...], wide: float) -> list[tuple[float, str]]:
 def _last_figure(offer: Offer, offers: tuple[Offer, ...]) -> str:
     """What stands last in a row: the price where any is known, else the power at the shaft."""
     if not _priced(offers):
-        return f"{offer.power:,.0f}"
-    return "–" if offer.price is None else f"{offer.price:,.0f}"
+        return decimal(offer.power)
+    return "–" if offer.price is None else decimal(offer.price)

@@ -15,6 +15,7 @@ from grey_current.desk import glyphs
 from grey_current.desk.plain import plain_label
 from grey_current.desk.strips.panel import StripPanel
 from grey_current.desk.theme import SPACE, Palette, font
+from grey_current.numerals import decimal
 from grey_current.shop.kept_designs import as_project
 from grey_current.units import Display
 from grey_current.workspace.workspace import Workspace
@@ -119,7 +120,9 @@ class ComparisonStrip(StripPanel):
         costs = [shop_cost(as_project(project, kept)), shop_cost(project)]
         if costs[0] is None or costs[1] is None:
             return ""
-        return f"   Parts for {costs[0]:,.0f}, now {costs[1]:,.0f} {project.build.currency}."
+        return (
+            f"   Parts for {decimal(costs[0])}, now {decimal(costs[1])} {project.build.currency}."
+        )
 
 
 def paint_difference(

@@ -23,6 +23,7 @@ from PyQt6.QtGui import (
 from grey_current.desk.plain import MACHINE_DRAG, takes_key
 from grey_current.desk.strips.panel import StripPanel
 from grey_current.desk.theme import Palette, faded, font, mixed
+from grey_current.numerals import compact, decimal
 from grey_current.shop.day_edits import (
     LEAST,
     STEP,
@@ -292,7 +293,7 @@ class DayStrip(StripPanel):
             float(np.interp(clock, found.room.mid.times, column))
             for column in found.room.mid.dust.T
         )
-        return f"At {minutes_words(clock)}: {dust:.2f} mg/m³ of fine dust. {moves}."
+        return f"At {minutes_words(clock)}: {decimal(dust, 2)} mg/m³ of fine dust. {moves}."
 
     def _paint_steps(self, painter: QPainter, found: Worked) -> None:
         p = self.colours
@@ -420,13 +421,13 @@ class DayStrip(StripPanel):
         right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
         painter.drawText(QRectF(0, box.top() - 2, LEFT - 6, 14), right, "mg/m³")
         if limit >= most:
-            words = f"reference {limit:g}, far above"
+            words = f"reference {compact(limit)}, far above"
             painter.drawText(QRectF(box.right() - 200, box.top(), 198, 14), right, words)
         written: list[float] = []
         for dust in (limit, most / 2, 0.0):  # the first that stand there keep their place
             y = min(self._point(box, 0.0, dust, most).y(), box.bottom() - 1)
             if dust < most and all(abs(y - other) >= LINE_APART for other in written):
-                painter.drawText(QRectF(0, y - 7, LEFT - 6, 14), right, f"{dust:.2g}")
+                painter.drawText(QRectF(0, y - 7, LEFT - 6, 14), right, compact(dust, 2))
                 written.append(y)
         last = self._last(found)
         for hour in range(int(last // HOUR) + 1):

@@ -18,6 +18,7 @@ from grey_current.build.words import about_digits, bought_words, quantity_words
 from grey_current.desk import glyphs
 from grey_current.desk.plain import draw_cut
 from grey_current.desk.theme import Palette, font
+from grey_current.numerals import decimal
 from grey_current.units import Display
 
 ROW = 19
@@ -191,7 +192,7 @@ def _cell(money: float | None, usual: bool) -> str:
     """A sum in a column; a usual price without digits that nobody knows."""
     if money is None:
         return ""
-    return f"≈ {money:,.{about_digits(money)}f}" if usual else f"{money:,.2f}"
+    return f"≈ {decimal(money, about_digits(money))}" if usual else decimal(money, 2)
 
 
 def paint_tick(painter: QPainter, box: QRectF, done: bool, p: Palette) -> None:

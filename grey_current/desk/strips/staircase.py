@@ -14,6 +14,7 @@ from grey_current.build.phases import PhaseFacts
 from grey_current.build.words import money_words
 from grey_current.design.words import served_words
 from grey_current.desk.theme import Palette, font, mixed
+from grey_current.numerals import decimal
 from grey_current.shop.build_plan import MOST_PHASES
 
 CHIP = 18.0
@@ -189,11 +190,11 @@ class Staircase(QWidget):
         ]
         more = []
         if facts.over:
-            more.append(f"over its budget by {facts.over:,.0f}")
+            more.append(f"over its budget by {decimal(facts.over)}")
         if facts.capped:
             more.append(f"{len(facts.capped)} capped for later")
         if facts.waste:
-            more.append(f"{facts.waste_money:,.0f} of no use any more")
+            more.append(f"{decimal(facts.waste_money)} of no use any more")
         if facts.money.unpriced:
             more.append(f"{len(facts.money.unpriced)} without a price")
         words.append(", ".join(more))

@@ -1,0 +1,24 @@
+"""Figures with a comma, as long as a test lasts."""
+
+from __future__ import annotations
+
+import os
+import re
+from collections.abc import Iterator
+from contextlib import contextmanager
+
+from grey_current.numerals import VARIABLE, Marks, use_marks
+
+# A point between figures that is no decimal mark: in a name or a path, or a version.
+POINT = re.compile(r"\d\.\d")
+
+
+@contextmanager
+def written(marks: Marks) -> Iterator[None]:
+    """Within it figures are written with these marks."""
+    use_marks(marks)
+    try:
+        yield
+    finally:
+        use_marks("point")
+        del os.environ[VARIABLE]
