@@ -374,6 +374,18 @@ def parse_surface(text: str, system: System, where: str = "area") -> float:
     return _measured(text, where, _SURFACE_UNITS, bare, "write an area such as 16 sq ft or 1.5 m²")
 
 
+def parse_money(text: str, where: str) -> float:
+    """Read a sum of money without its currency: "12.50", "1,200"; "1.200" may be either, so that it
+    is asked which.
+
+    Raises `DoubtfulInput`, and `ValueError` for what is no number.
+    """
+    plain = _plain(text)
+    if _DOTTED.fullmatch(plain):
+        raise _doubtful_mark(where, plain, plain)
+    return _number_with_point(plain)
+
+
 def parse_temperature(text: str, system: System, where: str = "temperature") -> float:
     """Read a temperature such as "70 °F", "21 C" or "-5"; a bare number is in the project's unit.
 

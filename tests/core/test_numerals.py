@@ -17,7 +17,14 @@ from grey_current.shop.edits import with_settings
 from grey_current.shop.keep_edits import with_keep
 from grey_current.shop.keep_plan import Reading
 from grey_current.unit_choices import QUANTITIES, in_each_unit
-from grey_current.units import Display, parse_airflow, parse_length, parse_length_like, parse_number
+from grey_current.units import (
+    Display,
+    parse_airflow,
+    parse_length,
+    parse_length_like,
+    parse_money,
+    parse_number,
+)
 from tests.core.shops import demo
 from tests.core.test_units import READ, SYSTEMS
 from tests.marks import POINT, written
@@ -85,6 +92,7 @@ def test_what_is_shown_reads_back_with_either_mark(marks, quantity, amount, syst
         (parse_length, "1.200 mm", 1.2, 0.0012),
         (parse_length, "2.500 m", 2500.0, 2.5),
         (parse_airflow, "1,200 m3/h", 1200 / 3600, 1.2 / 3600),
+        (parse_money, "1,200", 1200.0, 1.2),
     ],
 )
 def test_what_may_be_either_is_asked_with_commas_too(read, text, one, other):
@@ -103,7 +111,7 @@ def test_files_are_the_same_whoever_writes_and_reads_them(tmp_path):
         Reading(
             kind="static pressure",
             machine="saw",
-            place="base",
+            place=next(iter(demo().run)),
             value=pascal,
             error=10.0,
             date=datetime.date(2026, 11, 28),

@@ -9,7 +9,7 @@ from grey_current.errors import InputError
 from grey_current.numerals import decimal
 from grey_current.shop.build_edits import with_price
 from grey_current.shop.model import Project
-from grey_current.units import Display, parse_number
+from grey_current.units import Display, parse_money
 
 SIGNS = "$€£"
 
@@ -21,7 +21,7 @@ def read_money(text: str, where: str) -> float | None:
         return None
     bare = bare[:-3] if bare[-3:].isalpha() else bare
     try:
-        return parse_number(bare.strip().strip(SIGNS))
+        return parse_money(bare.strip().strip(SIGNS), where)
     except ValueError:
         raise InputError(
             where, text, "write a price such as 12.50, or nothing to clear it"
