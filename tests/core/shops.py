@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import contextlib
 import random
+from collections.abc import Callable, Iterator, Mapping
+from functools import cache
 
 from grey_current.design.space.routing import connected
 from grey_current.errors import GreyCurrentError
@@ -119,6 +121,23 @@ def hall(count: int) -> Project:
     return shop(machines, points, runs, gates, fans).replaced(rooms=(room,))
 
 
+class LazyShops(Mapping[str, Project]):
+    """Shops by name, each made when it is first asked for: collecting the tests makes none."""
+
+    def __init__(self, made: Mapping[str, Callable[[], Project]]) -> None:
+        self._made = {name: cache(make) for name, make in made.items()}
+
+    def __getitem__(self, name: str) -> Project:
+        return self._made[name]()
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self._made)
+
+    def __len__(self) -> int:
+        return len(self._made)
+
+
+@cache
 def made_up(seed: int) -> Project:
     """A shop by seed: four walls of some size, a collector, a main in two legs, machines anywhere,
     some connected."""

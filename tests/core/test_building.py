@@ -12,6 +12,7 @@ import math
 import random
 import re
 from collections import Counter
+from functools import partial
 from pathlib import Path as FilePath
 from typing import Any
 from xml.etree import ElementTree
@@ -76,7 +77,7 @@ from grey_current.shop.model import Project
 from grey_current.shop.places import distance
 from grey_current.shop.usual_prices import usual_price
 from grey_current.units import FOOT, INCH, Display, parse_length
-from tests.core.shops import demo, machine, made_up, point, run, shop, tight_loft
+from tests.core.shops import LazyShops, demo, machine, made_up, point, run, shop, tight_loft
 
 US, METRIC = Display("us"), Display("metric")
 ROOT = FilePath(__file__).parents[2]
@@ -89,21 +90,21 @@ def in_material(project: Project, material: str) -> Project:
     return project
 
 
-def every_shop() -> dict[str, Project]:
-    loft = demo()
-    found = {name: demo(name) for name in ("loft", "allotment", "empty")}
-    found |= {f"loft in {m}": in_material(loft, m) for m in ("pvc", "snap-lock-steel")}
-    found["loft, metric"] = with_settings(loft, units="metric")
-    found["loft, mitred, two 45s, splitter"] = changed(
-        changed(changed(loft, "bend-1", elbow="two 45s"), "saw-top", elbow="mitre"),
-        "saw-join",
-        splitter=True,
-    )
-    found |= {f"drawn {seed}": made_up(seed) for seed in range(20)}
-    return found
+def odd_joints() -> Project:
+    bent = changed(changed(demo(), "bend-1", elbow="two 45s"), "saw-top", elbow="mitre")
+    return changed(bent, "saw-join", splitter=True)
 
 
-SHOPS = every_shop()
+SHOPS = LazyShops(
+    {
+        **{name: partial(demo, name) for name in ("loft", "allotment", "empty")},
+        "loft in pvc": lambda: in_material(demo(), "pvc"),
+        "loft in snap-lock-steel": lambda: in_material(demo(), "snap-lock-steel"),
+        "loft, metric": lambda: with_settings(demo(), units="metric"),
+        "loft, mitred, two 45s, splitter": odd_joints,
+        **{f"drawn {seed}": partial(made_up, seed) for seed in range(20)},
+    }
+)
 
 
 # -- lay lengths and cut lengths

@@ -17,6 +17,7 @@ import os
 import random
 import signal
 import time
+from functools import partial
 from xml.etree import ElementTree
 
 import numpy as np
@@ -56,35 +57,34 @@ from grey_current.work.room_changes import room_changes
 from grey_current.work.room_day import room_day
 from grey_current.workspace.autosave import UNSAVED, Autosave, bring_back, left_in
 from grey_current.workspace.workspace import Workspace
-from tests.core.shops import demo, made_up
+from tests.core.shops import LazyShops, demo, made_up
 
 pytestmark = pytest.mark.usefixtures("compiled_kernel")
 DAY = datetime.date(2026, 3, 14)
 
 
-def neighbours() -> dict[str, Project]:
-    """The demo shops with the other unit and criterion, and shops by seed with either."""
-    found = {
-        "loft, metric, fine dust": with_settings(
+def by_seed(seed: int) -> Project:
+    """A shop by seed, with either unit and criterion."""
+    chance = random.Random(seed)
+    units = chance.choice(["us", "metric"])
+    criterion = chance.choice(["clear chips", "catch fine dust"])
+    return with_settings(made_up(seed), units=units, criterion=criterion)
+
+
+# The demo shops with the other unit and criterion, and shops by seed with either.
+SHOPS = LazyShops(
+    {
+        "loft, metric, fine dust": lambda: with_settings(
             demo(), units="metric", criterion="catch fine dust"
         ),
-        "shed, US, high up": with_settings(demo("allotment"), units="us", altitude=1800.0),
-        "loft, leaking": with_settings(demo(), duct_leakage=2e-5),
-        "nothing": demo("empty"),
-        "no ducts": demo().replaced(points=(), runs=(), gates=()),
-        "no collector": demo().replaced(points=(), runs=(), gates=(), collectors=()),
+        "shed, US, high up": lambda: with_settings(demo("allotment"), units="us", altitude=1800.0),
+        "loft, leaking": lambda: with_settings(demo(), duct_leakage=2e-5),
+        "nothing": lambda: demo("empty"),
+        "no ducts": lambda: demo().replaced(points=(), runs=(), gates=()),
+        "no collector": lambda: demo().replaced(points=(), runs=(), gates=(), collectors=()),
+        **{f"seed {seed}": partial(by_seed, seed) for seed in range(300, 312)},
     }
-    for seed in range(300, 312):
-        chance = random.Random(seed)
-        chosen = {
-            "units": chance.choice(["us", "metric"]),
-            "criterion": chance.choice(["clear chips", "catch fine dust"]),
-        }
-        found[f"seed {seed}"] = with_settings(made_up(seed), **chosen)
-    return found
-
-
-SHOPS = neighbours()
+)
 
 
 def worked(project: Project) -> Project:
