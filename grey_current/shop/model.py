@@ -49,8 +49,10 @@ class Settings(Value):
     together: Annotated[tuple[tuple[Id, ...], ...], Field(max_length=40)] = ()
     # Breaker before all circuits of the shop, for each leg of a split supply.
     main_breaker: Annotated[float, Field(gt=0, le=1000, description="A")] | None = None
-    # Height (m) of whoever works here, and what he or she lifts alone (kg); None: not said.
+    # Height (m) of whoever works here, how high he or she reaches from the floor (m), and what he
+    # or she lifts alone (kg); None: not said.
     tall: Annotated[float, Field(ge=1.0, le=2.4, description="m")] | None = None
+    reaches: Annotated[float, Field(ge=0.8, le=2.8, description="m")] | None = None
     lifts: Annotated[float, Field(ge=1, le=100, description="kg")] | None = None
     # Usual temperature outdoors in the heating season.
     outside: Annotated[float, Field(ge=-50, le=45, description="°C")] = 2.0

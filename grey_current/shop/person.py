@@ -1,7 +1,8 @@
 """Who works in the shop: how far a hand reaches, how high a head is, what is lifted.
 
 For somebody whose height is not said the usual figures hold, of 1.75 m. Allowances: a comfortable
-reach upwards grows with height (Pheasant and Haslegrave, Bodyspace, 2006, on overhead reach).
+reach upwards grows with height (Pheasant and Haslegrave, Bodyspace, 2006, on overhead reach);
+seated, or with a shoulder that hurts, one says it.
 """
 
 from __future__ import annotations
@@ -16,7 +17,9 @@ REACH_SHARE, ABOVE_HEAD = 1.086, 0.15
 
 
 def reach_up(settings: Settings) -> float:
-    """How high (m) a hand moves a lever from the floor."""
+    """How high (m) a hand moves a lever from the floor: as it is said, or by one's height."""
+    if settings.reaches is not None:
+        return settings.reaches
     return REACH_UP if settings.tall is None else round(REACH_SHARE * settings.tall, 3)
 
 

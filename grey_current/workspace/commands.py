@@ -53,6 +53,7 @@ GROUPS = ("File", "Edit", "View", "Design", "Tools", "Help")
 
 FILE_COMMANDS = (
     Command("open-empty", "New", "File", lambda d: d.open_demo("empty"), "Ctrl+N"),
+    Command("new-window", "New window", "File", lambda d: d.new_window(), "Ctrl+Shift+N"),
     *(_from_template(template.name, template.title) for template in TEMPLATES),
     Command("open", "Open…", "File", lambda d: d.ask_open(), "Ctrl+O"),
     Command("recent", "Open recent…", "File", lambda d: d.show_recent(), "Ctrl+Shift+O"),

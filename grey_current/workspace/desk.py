@@ -110,6 +110,9 @@ class Desk(Protocol):
     def ask_open(self) -> object:
         """Ask for a file and open it."""
 
+    def new_window(self) -> object:
+        """Open another window, with an empty shop."""
+
     def open_demo(self, name: str) -> object:
         """Open a demo shop."""
 

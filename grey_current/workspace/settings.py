@@ -69,6 +69,13 @@ SETTINGS = (
         "Figures",
     ),
     Setting(
+        "saving",
+        ("by hand", "itself"),
+        ("When you save it", "Every 5 minutes too"),
+        "The file is saved",
+        "What you have not saved is kept aside in any case, and offered after a crash.",
+    ),
+    Setting(
         "motion", ("system", "on", "off"), ("As the desktop says", "Always", "Never"), "Moving air"
     ),
     Setting(
@@ -113,6 +120,7 @@ NEW_SHOPS = (
 # Who works in it, with what it is measured: for new shops too.
 PERSON = (
     Measure("new-tall", "Your height", "length", 1.0, 2.4),
+    Measure("new-reaches", "You reach up to", "length", 0.8, 2.8),
     Measure("new-lifts", "You lift alone", "mass", 1.0, 100.0),
 )
 # Of the settings that hold several names: which instruments there are; "all" for not said.
@@ -149,9 +157,13 @@ class Session:
 class UserSettings:
     """Settings by name, and recent files. A broken file counts as none; nothing here can stop a
     start.
+
+    Attributes:
+        own: The folder that they are kept in instead of the usual one.
     """
 
     def __init__(self, folder: Path | None = None) -> None:
+        self.own = folder
         self._path = (
             folder or Path(platformdirs.user_config_dir("grey-current"))
         ) / "settings.json"
@@ -209,6 +221,7 @@ class UserSettings:
             made,
             criterion=self.get("new-criterion"),
             tall=self.measure("new-tall"),
+            reaches=self.measure("new-reaches"),
             lifts=self.measure("new-lifts"),
         )
         made = with_build(made, currency=currency)

@@ -32,6 +32,13 @@ def test_reach_and_head_room_by_hand(tall, reach, head):
     assert head_room(settings) == pytest.approx(head)
 
 
+def test_a_reach_that_is_said_goes_before_ones_height():
+    seated = with_settings(demo(), tall=1.8, reaches=1.3)
+    assert reach_up(seated.settings) == 1.3 and head_room(seated.settings) == 1.95
+    assert judge(assess(seated)).fetching > judge(assess(demo())).fetching
+    assert parse(dump(seated), "x") == seated
+
+
 def test_somebody_small_reaches_fewer_gates_and_that_is_judged():
     project = demo()
     heights = sorted(lever_place(project, gate)[2] for gate in project.gates)

@@ -47,6 +47,7 @@ def test_what_is_set_holds_at_once_and_for_new_shops(window, preferences, tmp_pa
     pick(preferences, "new-units", "metric")
     pick(preferences, "new-criterion", "catch fine dust")
     type_in(preferences, "new-tall", "183 cm")
+    type_in(preferences, "new-reaches", "150 cm")
     type_in(preferences, "new-lifts", "22")
     boxes = preferences.instruments
     for name in ("anemometer", "particle counter"):
@@ -60,6 +61,7 @@ def test_what_is_set_holds_at_once_and_for_new_shops(window, preferences, tmp_pa
     assert workspace.undo_label == "Use my preferences"
     assert (now.settings.units, now.settings.criterion) == ("metric", "catch fine dust")
     assert now.settings.tall == pytest.approx(1.83) and now.settings.lifts == pytest.approx(22)
+    assert now.settings.reaches == pytest.approx(1.5)
     assert now.keep.instruments == ("gauge", "clamp ammeter", "telephone")
     assert now.build.currency == "EUR"
     do(window, "undo")

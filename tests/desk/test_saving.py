@@ -2,12 +2,16 @@
 in one sentence."""
 
 import datetime
+import sys
+from functools import partial
 from pathlib import Path
 
 import pytest
-from PyQt6.QtWidgets import QFileDialog
+from PyQt6.QtCore import QProcess
+from PyQt6.QtWidgets import QFileDialog, QMessageBox
 
 from grey_current.build.papers import papers
+from grey_current.desk import app
 from grey_current.desk.papers.layout import pages
 from grey_current.errors import FileError
 from grey_current.files import project_file
@@ -115,3 +119,44 @@ def test_saving_over_what_cannot_be_written_keeps_the_work(window, places, monke
                 window.files.save_to(Path(target))
         assert workspace.path is None and contents(places) == before
     assert window.files.save_to(places / "fine.greycurrent.json") and not workspace.dirty
+
+
+def test_a_shop_with_a_file_is_saved_by_itself_where_that_is_wished(window, tmp_path, monkeypatch):
+    monkeypatch.setattr(QMessageBox, "exec", lambda box: pytest.fail("it must not ask"))
+    workspace, path = window.workspace, tmp_path / "mine.greycurrent.json"
+    beat = window._own_saving.timeout.emit
+    edit = partial(workspace.edit, "A name", lambda p: p.replaced(name=p.name + "!"))
+    assert window._own_saving.isActive()
+    edit()
+    beat()
+    assert workspace.dirty and not path.exists()
+    window.settings.put("saving", "itself")
+    # What has no file yet is asked for nothing and stays as it is.
+    beat()
+    assert workspace.dirty and workspace.path is None
+    assert window.files.save_to(path)
+    edit()
+    beat()
+    assert not workspace.dirty and project_file.load(path) == workspace.project
+    # Another program's change is told, not overwritten, and nothing is asked.
+    other = workspace.project.replaced(name="Theirs")
+    project_file.save(other, path)
+    edit()
+    beat()
+    assert workspace.dirty and "changed by another program" in window.banner.text.text()
+    assert project_file.load(path) == other
+
+
+def test_a_new_window_is_the_program_once_more(window, tmp_path, monkeypatch):
+    begun = []
+    monkeypatch.setattr(
+        QProcess, "startDetached", lambda *asked: (begun.append(asked), (True, 7))[1]
+    )
+    do(window, "new-window")
+    ((program, arguments),) = begun
+    assert program == sys.executable and arguments[:2] == ["-m", app.__name__]
+    options = app._parser().parse_args(arguments[2:])
+    assert options.shop == "empty" and Path(options.settings) == tmp_path / "settings"
+    monkeypatch.setattr(QProcess, "startDetached", lambda *asked: (False, 0))
+    do(window, "new-window")
+    assert "once more yourself" in window.banner.text.text()

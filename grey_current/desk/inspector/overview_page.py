@@ -37,7 +37,9 @@ def overview(workspace: Workspace, sections: tuple[Section, ...], answer: str = 
 NOT_SAID = "not said"
 
 
-def person_field(project: Project, field: Literal["tall", "lifts"], label: str) -> TextField:
+def person_field(
+    project: Project, field: Literal["tall", "reaches", "lifts"], label: str
+) -> TextField:
     """A figure of whoever works here; nothing makes it not said."""
     units, display = project.settings.units, Display(project.settings.units)
     value: float | None = getattr(project.settings, field)
@@ -45,15 +47,15 @@ def person_field(project: Project, field: Literal["tall", "lifts"], label: str) 
     def say(figure: float | None) -> str:
         if figure is None:
             return NOT_SAID
-        return display.length(figure) if field == "tall" else display.mass(figure)
+        return display.mass(figure) if field == "lifts" else display.length(figure)
 
     def read(text: str) -> float | None:
         if text.strip().lower() in NOTHING:
             return None
-        if field == "tall":
-            # Of a room's size, not of a screw's: a bare 1.8 is metres.
-            return parse_length_like(text, units, label, value or USUAL_TALL, 1.0)
-        return parse_mass(text, units, label)
+        if field == "lifts":
+            return parse_mass(text, units, label)
+        # Of a room's size, not of a screw's: a bare 1.8 is metres.
+        return parse_length_like(text, units, label, value or USUAL_TALL, 1.0)
 
     return TextField(
         f"person/{field}",
@@ -72,6 +74,7 @@ def person_section(project: Project) -> Section:
         "Who works here",
         (
             person_field(project, "tall", "Your height"),
+            person_field(project, "reaches", "You reach up to"),
             person_field(project, "lifts", "You lift alone"),
         ),
     )

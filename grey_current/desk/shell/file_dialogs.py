@@ -4,12 +4,13 @@ holds yet.
 
 from __future__ import annotations
 
+import sys
 from pathlib import Path
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QProcess, Qt
 from PyQt6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
-from grey_current.errors import FileChanged
+from grey_current.errors import FileChanged, RefusedEdit
 from grey_current.files.project_file import SUFFIX
 from grey_current.workspace.settings import UserSettings
 from grey_current.workspace.workspace import Workspace
@@ -49,6 +50,23 @@ class FileDialogs:
         """Begin a new shop from a template, after asking about unsaved work."""
         if self.may_leave():
             self.workspace.open_template(name)
+
+    def new_window(self) -> None:
+        """Open another window with an empty shop: the program once more, so that nothing that
+        happens to one touches the other. Raises `RefusedEdit`.
+        """
+        folder = self.settings.own
+        own = [] if folder is None else ["--settings", str(folder)]
+        arguments = ["-m", "grey_current.desk.app", "--shop", "empty", *own]
+        started, _ = QProcess.startDetached(sys.executable, arguments)
+        if not started:
+            raise RefusedEdit("a new window", "opening it", "start Grey Current once more yourself")
+
+    def save_itself(self) -> None:
+        """Save a shop that has a file and changes, where that is wished. Raises `FileError`."""
+        workspace = self.workspace
+        if self.settings.get("saving") == "itself" and workspace.path and workspace.dirty:
+            workspace.save(None)
 
     def save(self) -> bool:
         """Save, asking for a name the first time; returns whether it was saved. Raises

@@ -9,7 +9,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtCore import QPoint, QPointF, Qt, QTimer
 from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QResizeEvent, QShowEvent
 from PyQt6.QtWidgets import QApplication, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
 
@@ -66,6 +66,8 @@ if TYPE_CHECKING:
 
 # Pixels across from which the caution has room beside the menus.
 CAUTION_FROM = 1000
+# How often a shop is saved by itself, where that is wished.
+SAVED_EVERY_MS = 5 * 60_000
 
 
 class MainWindow(QMainWindow):
@@ -107,6 +109,10 @@ class MainWindow(QMainWindow):
         self.panes = Panes(self.rack, self.views, self.strips, self.inspector, settings)
         self.panes.show_palette(self.colours)
         workspace.begun = settings.begun
+        self._own_saving = QTimer(self)
+        self._own_saving.setInterval(SAVED_EVERY_MS)
+        self._own_saving.timeout.connect(self.save_itself)
+        self._own_saving.start()
         self._preferences: PreferencesDialog | None = None
         self._manual: ManualWindow | None = None
         # Whether the desktop's session ends: nothing is asked then.
@@ -297,6 +303,13 @@ class MainWindow(QMainWindow):
         reduced = os.environ.get("GTK_ENABLE_ANIMATIONS") == "0"
         return not reduced and QApplication.isEffectEnabled(Qt.UIEffect.UI_General)
 
+    def save_itself(self) -> None:
+        """Save what has a file, where that is wished; what hinders it is said, nothing is asked."""
+        try:
+            self.files.save_itself()
+        except GreyCurrentError as problem:
+            self.say(str(problem))
+
     def say(self, sentence: str) -> None:
         """Show what could not be done."""
         self.banner.say(sentence, self.colours)
@@ -405,6 +418,9 @@ class MainWindow(QMainWindow):
         menu.popup(where)
 
     # -- what commands ask (`workspace.commands.Desk`)
+
+    def new_window(self) -> None:
+        self.files.new_window()
 
     def ask_open(self) -> None:
         self.files.ask_open()
