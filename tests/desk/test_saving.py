@@ -148,12 +148,15 @@ def test_a_shop_with_a_file_is_saved_by_itself_where_that_is_wished(window, tmp_
 
 
 def test_a_new_window_is_the_program_once_more(window, tmp_path, monkeypatch):
-    begun = []
-    monkeypatch.setattr(
-        QProcess, "startDetached", lambda *asked: (begun.append(asked), (True, 7))[1]
-    )
+    begun = {}
+
+    def start(program, arguments):
+        begun[program] = arguments
+        return True, 7
+
+    monkeypatch.setattr(QProcess, "startDetached", start)
     do(window, "new-window")
-    ((program, arguments),) = begun
+    ((program, arguments),) = begun.items()
     assert program == sys.executable and arguments[:2] == ["-m", app.__name__]
     options = app._parser().parse_args(arguments[2:])
     assert options.shop == "empty" and Path(options.settings) == tmp_path / "settings"
