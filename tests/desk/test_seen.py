@@ -19,6 +19,7 @@ from grey_current.desk.shell.finder_dialog import FinderDialog
 from grey_current.desk.shell.guess_dialog import GuessDialog
 from grey_current.desk.shell.help_page import HelpPage
 from grey_current.desk.shell.keep_dialogs import PracticeDialog
+from grey_current.desk.shell.preferences import PreferencesDialog
 from grey_current.desk.shell.switch_panel import SwitchPanel
 from grey_current.shop import edits, kept_designs
 from grey_current.shop.build_edits import with_price
@@ -179,6 +180,7 @@ def test_every_dialog_fits_a_small_screen_whole(window):
             window, "Print", {"The papers": lambda s: pages(papers(workspace.assessment), s)}, "A4"
         ),
         FinderDialog(window, entries(workspace, lambda name, choice: None)),
+        PreferencesDialog(window, workspace, window.settings),
     ]
     for dialog in dialogs:
         dialog.show()

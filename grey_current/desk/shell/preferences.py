@@ -20,6 +20,7 @@ from PyQt6.QtWidgets import (
 
 from grey_current.desk.choice_box import ChoiceBox
 from grey_current.desk.plain import plain_label, resize_on_screen, tip
+from grey_current.desk.scroll import Scrolled
 from grey_current.desk.theme import SPACE
 from grey_current.errors import GreyCurrentError, InputError
 from grey_current.keep.reading_words import INSTRUMENT_NAMES
@@ -36,7 +37,7 @@ from grey_current.workspace.settings import (
 )
 from grey_current.workspace.workspace import Workspace
 
-SIZE = (470, 620)
+SIZE = (480, 730)
 
 
 class PreferencesDialog(QDialog):
@@ -81,10 +82,14 @@ class PreferencesDialog(QDialog):
         buttons.rejected.connect(self.reject)
         layout = QVBoxLayout(self)
         layout.setSpacing(SPACE)
-        layout.addLayout(self._grid)
+        # On a small screen they are scrolled; the buttons below stay.
+        rows, scroll = QWidget(), Scrolled()
+        self._grid.setContentsMargins(0, 0, SPACE, 0)
+        rows.setLayout(self._grid)
+        scroll.setWidget(rows)
+        layout.addWidget(scroll, 1)
         layout.addWidget(self.complaint)
         layout.addWidget(use)
-        layout.addStretch(1)
         layout.addWidget(buttons)
         resize_on_screen(self, parent, *SIZE)
         self.show_settings()
