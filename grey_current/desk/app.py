@@ -3,8 +3,11 @@
 from __future__ import annotations
 
 import argparse
+import contextlib
 import datetime
 import os
+import re
+import socket
 import sys
 from functools import partial
 from pathlib import Path
@@ -63,7 +66,7 @@ def main(arguments: list[str] | None = None) -> int:
     options = _parser().parse_args(arguments)
     # Without a screen Qt would end the program with a message of its own; pictures and papers need
     # none.
-    if not any(os.environ.get(name) for name in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")):
+    if not has_screen():
         if not (options.picture or options.papers or options.cards or options.steps):
             sys.stderr.write(f"grey-current-desk: {NO_SCREEN}\n")
             return 2
@@ -134,6 +137,26 @@ def _begin_rest(
     QTimer.singleShot(HELPERS_AFTER_MS, window.background.call_helpers)
     QTimer.singleShot(FREEZE_AFTER_MS, rounds.begin)
     QTimer.singleShot(0, lambda: _offer_left(window, autosave))
+
+
+def has_screen() -> bool:
+    """Whether there is a screen to open a window on, or one that only Qt can find."""
+    if os.environ.get("QT_QPA_PLATFORM"):
+        return True
+    wayland = os.environ.get("WAYLAND_DISPLAY")
+    if wayland and Path(os.environ.get("XDG_RUNTIME_DIR", "/nowhere"), wayland).exists():
+        return True
+    display = os.environ.get("DISPLAY", "")
+    here = re.fullmatch(r":(\d+)(\.\d+)?", display)
+    if here is None:
+        return bool(display)
+    # X servers of this machine listen on a socket with a file, or on one without.
+    with socket.socket(socket.AF_UNIX) as line:
+        for place in (f"/tmp/.X11-unix/X{here[1]}", f"\0/tmp/.X11-unix/X{here[1]}"):
+            with contextlib.suppress(OSError):
+                line.connect(place)
+                return True
+    return False
 
 
 def _marks(wish: str) -> Marks:
