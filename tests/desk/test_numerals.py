@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import re
+from dataclasses import fields as dataclass_fields
+from dataclasses import is_dataclass
 
 import pytest
 from PyQt6.QtCore import QLocale
@@ -10,6 +12,7 @@ from PyQt6.QtCore import QLocale
 from grey_current.build.papers import papers
 from grey_current.design.reasons.reasons import reason_page, reasons
 from grey_current.desk import app
+from grey_current.desk.inspector.fields import TextField
 from grey_current.desk.inspector.pages import page
 from grey_current.desk.papers.layout import Word, pages
 from grey_current.desk.stages import stage_page
@@ -19,6 +22,8 @@ from grey_current.shop.room_edits import wall_length
 from grey_current.workspace import asking
 from grey_current.workspace.jobs import carried_out
 from grey_current.workspace.stages import STAGES
+from grey_current.workspace.workspace import Workspace
+from tests.core.shops import demo
 from tests.desk.seen import painted_words
 from tests.desk.test_pages import settle, texts
 from tests.marks import POINT, written
@@ -93,3 +98,37 @@ def test_the_marks_are_those_of_the_computer_until_others_are_chosen(window, mon
     assert app._marks("system") == "point"
     window.put_setting("numbers", "comma")
     assert window.settings.get("numbers") == "comma" and "next start" in window.banner.text.text()
+
+
+def fields_of(value):
+    """Every field that is typed within a page's values."""
+    if isinstance(value, TextField):
+        yield value
+    elif isinstance(value, tuple):
+        for part in value:
+            yield from fields_of(part)
+    elif is_dataclass(value):
+        for field in dataclass_fields(value):
+            yield from fields_of(getattr(value, field.name))
+
+
+@pytest.mark.parametrize("units", ["us", "metric", "metric-cm"])
+@pytest.mark.parametrize("marks", ["point", "comma"])
+def test_what_a_field_shows_reads_back_as_it_is(marks, units):
+    workspace, looked = Workspace(with_settings(demo(), units=units)), 0
+    project = workspace.project
+    some = (project.runs, project.points, project.features, project.openings, project.gates)
+    chosen = [None, *project.machine, *project.collector, "loft/wall-1"]
+    chosen += [item.id for kind in some for item in kind[:4]]
+    with written(marks):
+        for stage in STAGES:
+            workspace.go(stage.name)
+            for ident in chosen:
+                workspace.select(ident)
+                for field in fields_of(page(workspace, stage_page)):
+                    # A complaint begins with nothing in it.
+                    if field.value and field.say is not None:
+                        looked += 1
+                        again = field.say(field.read(field.value))
+                        assert again == field.value.removeprefix("about "), field.key
+    assert looked > 500
