@@ -8,6 +8,10 @@ from pathlib import Path
 import pytest
 
 from grey_current.air import compiled
+from grey_current.numerals import use_marks
+
+# Figures as the tests have them, whatever this computer is set to; what is begun from here too.
+use_marks("point")
 
 # Tests that take longer than the others together: sweeps, which ./check leaves to ./check --full.
 # Named by `./check --full --durations 0` (bench/README.md, "A loop that is quick").

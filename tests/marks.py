@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-import os
 import re
 from collections.abc import Iterator
 from contextlib import contextmanager
 
-from grey_current.numerals import VARIABLE, Marks, use_marks
+from grey_current.numerals import Marks, use_marks
 
 # A point between figures that is no decimal mark: in a name or a path, or a version.
 POINT = re.compile(r"\d\.\d")
@@ -21,4 +20,3 @@ def written(marks: Marks) -> Iterator[None]:
         yield
     finally:
         use_marks("point")
-        del os.environ[VARIABLE]
