@@ -33,6 +33,7 @@ FAN = CurvePoints(
 with it."""
 
 
+@cache
 def demo(name: str = "loft") -> Project:
     return project_file.load(demo_path(name))
 
