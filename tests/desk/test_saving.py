@@ -138,6 +138,12 @@ def test_a_shop_with_a_file_is_saved_by_itself_where_that_is_wished(window, tmp_
     edit()
     beat()
     assert not workspace.dirty and project_file.load(path) == workspace.project
+    # Half-way through a drag nothing is.
+    workspace.begin("Move it")
+    workspace.preview(lambda p: p.replaced(name="On the way"))
+    beat()
+    assert project_file.load(path).name != "On the way"
+    workspace.abort()
     # Another program's change is told, not overwritten, and nothing is asked.
     other = workspace.project.replaced(name="Theirs")
     project_file.save(other, path)

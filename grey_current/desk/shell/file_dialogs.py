@@ -63,10 +63,14 @@ class FileDialogs:
             raise RefusedEdit("a new window", "opening it", "start Grey Current once more yourself")
 
     def save_itself(self) -> None:
-        """Save a shop that has a file and changes, where that is wished. Raises `FileError`."""
+        """Save a shop that has a file and changes, where that is wished; not half-way through a
+        drag. Raises `FileError`.
+        """
         workspace = self.workspace
-        if self.settings.get("saving") == "itself" and workspace.path and workspace.dirty:
-            workspace.save(None)
+        if self.settings.get("saving") != "itself" or workspace.in_gesture:
+            return
+        if workspace.path and workspace.dirty:
+            workspace.save()
 
     def save(self) -> bool:
         """Save, asking for a name the first time; returns whether it was saved. Raises
