@@ -313,6 +313,16 @@ def test_a_lesson_at_the_command_line(capsys, monkeypatch):
         ("I anemometer m/s or m3/s", "velocity", "V 20", 20.0),
         ("I anemometer m/s or m3/s", "airflow", "V 360 m3/h", 0.1),
         ("I particles ug/m3", "dust", "V 350", 0.35),
+        ("I gauge inH2O", "static pressure", "V 996 Pa", 996.0),
+        ("I gauge inH2O", "static pressure", "V 1.5 kPa", 1500.0),
+        ("I gauge inH2O", "filter drop", "V 3 hPa", 300.0),
+        ("I gauge Pa", "static pressure", "V 100 mmH2O", 980.665),
+        ("I anemometer m/s or m3/s", "velocity", "V 72 km/h", 20.0),
+        ("I anemometer m/s or m3/s", "velocity", "V 4000 fpm", 20.32),
+        ("I anemometer m/s or m3/s", "velocity", "V 1000 ft/min", 5.08),
+        ("I anemometer m/s or m3/s", "airflow", "V 250 l/s", 0.25),
+        ("I anemometer m/s or m3/s", "airflow", "V 400 CFM", 0.188779),
+        ("I particles mg/m3", "dust", "V 0.35", 0.35),
         ("I gauge furlong", "static pressure", "V 4", "it should answer in one of: pa"),
         ("I gauge Pa", "static pressure", "V 4 fpm", "static pressure is read in one of"),
         ("I anemometer CFM", "velocity", "V 4", "velocity is read in one of: m/s"),
@@ -347,4 +357,5 @@ def test_every_step_that_can_come_is_worded(monkeypatch):
                 [*said, *instructions(names, display, look), *instructions(names, display, mend)]
             )
             assert words.endswith((".", "?")) and "None" not in words
+    assert "Nothing that is left" in question(names, steps.Step("end"))
     assert set(steps.SAFE_FIRST) == {kind for kinds in READS.values() for kind in kinds} - {"dust"}

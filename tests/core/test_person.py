@@ -72,6 +72,8 @@ def test_a_bin_that_is_too_heavy_is_said_with_how_full_it_may_be():
     assert "33%" in found.remedies[0] and found.element == "cyclone"
     with pytest.raises(InputError, match="at most"):
         with_settings(project, tall=18.0)
+    with pytest.raises(InputError, match=r"at most 2\.40 m"):
+        with_settings(with_settings(project, units="metric"), tall=18.0)
 
 
 def test_finish_beside_heat_or_a_motor_is_said():

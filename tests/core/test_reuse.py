@@ -34,6 +34,14 @@ PAIRS = [
 ]
 
 
+def test_what_is_clean_of_an_old_pipe_by_hand():
+    """Both ends of a piece are cut off, more of them where they were cemented; less is left over."""
+    old = straight_shop()
+    lengths = sorted(p.length for p in PartsList(old).straights if p.is_pipe)
+    clean = sorted(pipe.length for pipe in reuse(straight_shop(), old).pipes)
+    assert clean == pytest.approx([length - 2 * 0.025 for length in lengths], abs=1e-3)
+
+
 @pytest.mark.parametrize(("new", "old"), PAIRS)
 def test_every_piece_is_used_bought_or_left_over(new, old):
     project, other = SHOPS[new](), SHOPS[old]()

@@ -30,6 +30,7 @@ from grey_current.errors import InputError
 from grey_current.files.ics import calendar
 from grey_current.files.project_file import dump, parse
 from grey_current.files.work_report import day_text
+from grey_current.shop.collector_edits import with_bin_volume
 from grey_current.shop.day_edits import with_unread_taken, without_unread
 from grey_current.shop.edits import changed, placed, removed, with_pickup
 from grey_current.shop.names import Names
@@ -537,6 +538,19 @@ def test_a_day_adds_up():
     assert day.made[0].litres == pytest.approx(30 * 20 / 60)
     assert len(day.on["cyclone"]) == 4 and day.starts_an_hour("cyclone") == 3
     assert day.hours_on("cyclone") == pytest.approx((100 * 60 + 4 * 3) / 3600)
+    # By hand: a bin of which the day's chips fill two thirds one and a half times is at two thirds
+    # when two thirds of the chips have come, each job's evenly over its time.
+    small = with_bin_volume(now.project, "cyclone", day.bins["cyclone"] / 1000)
+    filling = plan_day(assess(small), parse_day(DAY, small))
+    left = 2 / 3 * day.bins["cyclone"]
+    for step in (s for s in filling.steps if s.job is not None):
+        more = filling.made[step.job].litres * kept
+        if more > left:
+            break
+        left -= more
+    full = step.starts + step.seconds * left / more
+    assert filling.bin_full_after("cyclone") == pytest.approx(full)
+    assert day.bin_full_after("cyclone") is None
     with pytest.raises(InputError, match=r"no such|none before"):
         with_work(now.project, day=(DayJob(machine="saw", minutes=5, after=(3,)),))
     gone = assess(removed(now.project, ["planer"]))
