@@ -211,6 +211,7 @@ def _propose(options: argparse.Namespace) -> int:
     project = project_file.load(options.file)
     if options.folder:
         laying_report.make_folder(options.folder)
+    # The compiled solver is loaded beside the first steps, which do without it.
     compiled.load_beside()
     with helpers() as crew:
         found = propose(
@@ -280,6 +281,7 @@ def _check(options: argparse.Namespace) -> int:
 def _gates(options: argparse.Namespace) -> int:
     project = project_file.load(options.file)
     now = assess(project)
+    # Without gates there is no table; what that means is said instead.
     order = gate_order(now)
     if not order:
         print(f"{project.name}: no gates; every port draws air all the time.")
@@ -304,6 +306,7 @@ def _help_most(options: argparse.Namespace) -> int:
             )
         found, answer = shop_improvements(now), None
     else:
+        # Only to refuse a machine that is not there, with those that are.
         scenario_of(project, [options.machine])
         found, answer = _found(now, options.machine, options.part), now.of_machine[options.machine]
     if options.json:

@@ -71,6 +71,8 @@ class Bank:
 
     def estimate(self) -> Array:
         """A rough all-turbulent coefficient (Pa/(m³/s)²) for each slot, (slot, S), without wyes."""
+        # Rough is enough: where friction is 0.02 and a filter passes 0.3 m³/s, all resistances
+        # are of the right order.
         values = self.quadratic + (self.table.linear * 0.3)[:, None]
         for slots, ducts in self._ducts:
             values[slots] += 0.02 * ducts.square
@@ -144,6 +146,7 @@ class Bank:
         for number, (slot, switch) in enumerate(self.table.fan_at):
             runs = self.cases.fan if switch < 0 else self.cases.gates[:, switch].astype(float)
             rows = self.table.knots[starts[number] : starts[number + 1]]
+            # A fan gives pressure: it is a loss below nought.
             lift, lift_slope = curve_pressure(rows, flow[slot])
             drop[slot] -= lift * runs
             slope[slot] -= lift_slope * runs
@@ -170,6 +173,7 @@ class Bank:
             leg + (share > low) + (share > high), axis=1
         )
         slope = terms[5]
+        # Horner's rule, for value and slope in one pass.
         k = slope * share + terms[4]
         for term in terms[3::-1]:
             slope = slope * share + k
@@ -183,6 +187,8 @@ class Bank:
         at = self.table.wye_at
         raw = flow[at] / np.maximum(joined[at], 1e-12)
         inside = np.minimum(np.maximum(raw, 0.0), 1.0)
+        # Past its ends the share bends off smoothly: a corner there would turn Newton's steps
+        # round.
         bent = np.tanh((raw - inside) / SHARE_MARGIN)
         return raw, inside + SHARE_MARGIN * bent, 1 - bent * bent
 

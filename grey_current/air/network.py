@@ -116,6 +116,7 @@ class Branch:
     def slots(self, air: Air, *, each: bool) -> tuple[Slot, ...]:
         """Its laws in an air: in one slot for the solver, or with a slot for `each` piece."""
         known = self._slots.get(each)
+        # The same air is nearly always the very same value, which is quicker to see.
         if known is None or (known[0] is not air and known[0] != air):
             groups = [(piece.law,) for piece in self.pieces] if each else [_lumped(self.pieces)]
             known = self._slots[each] = air, tuple([slot_of(group, air) for group in groups])
@@ -124,6 +125,8 @@ class Branch:
 
 def _lumped(pieces: Sequence[Piece]) -> list[laws.Law]:
     """The laws of some pieces in series, ducts of one bore added up."""
+    # Two lengths of one bore lose what their sum does: fewer laws for the solver, the same
+    # figures.
     ducts: dict[tuple[float, float], float] = {}
     rest: list[laws.Law] = []
     for piece in pieces:
@@ -225,6 +228,7 @@ class Network:
         """For each branch, the gates on the way from it to the fan."""
         found: list[frozenset[int]] = []
         for branch in self.branches:
+            # A branch stands after the one it joins, so that what is below it is known.
             below = found[branch.joins] if branch.joins >= 0 else frozenset()
             found.append(below | branch.gates if branch.gates else below)
         return tuple(found)
@@ -233,6 +237,7 @@ class Network:
     def nodes(self) -> tuple[tuple[str, str], ...]:
         """(from, to) node ids of every piece, in the order of `pieces`."""
         names: list[tuple[str, str]] = []
+        # A branch that others join begins at a joint, any other one in the room.
         starts = [
             f"{self.collector}:{b}.0" if group else ROOM
             for b, group in enumerate(self.tree.joining)

@@ -100,6 +100,7 @@ class Tree:
     @cached_property
     def path(self) -> Array:
         """(branch, leaf): 1 where the branch lies on the leaf's path to the root."""
+        # Flows add up towards the fan: a branch carries the leaves whose path it lies on.
         matrix = np.zeros((self.size, len(self.leaves)))
         for column, leaf in enumerate(self.leaves):
             branch = int(leaf)
@@ -129,6 +130,7 @@ class Tree:
     def dense(self) -> tuple[Array, Array, Array]:
         """`path`, and the weights that turn slopes and couplings into Jacobians (branch, leaf²)."""
         path = self.path
+        # The root joins nothing: its row is nought.
         joined = path[self.joined_at] * (np.array(self.downstream) >= 0)[:, None]
         flat = (self.size, len(self.leaves) ** 2)
         own = (path[:, :, None] * path[:, None, :]).reshape(flat)
@@ -213,6 +215,7 @@ class _Descent:
     def run(self) -> Outcome:
         live = np.arange(len(self.which))
         with np.errstate(all="ignore"):
+            # The first guess may be the answer already, where little has changed.
             state = self._state(self.leaf_flow, live)
             final = self.leaf_flow.copy()
             self.share[:] = state.share
@@ -231,6 +234,7 @@ class _Descent:
                 going = ~((state.share <= GOAL) | stalled | np.isnan(state.share))
         converged = self.share <= CONVERGED
         flow = self.linear.branch_flow(final)
+        # Whatever a case without an answer has come to is no flow.
         flow[:, ~converged] = np.nan
         return Outcome(flow.T, converged, self.iterations, self.share)
 
@@ -239,6 +243,7 @@ class _Descent:
         joined = flow[self.linear.tree.joined_at]
         drop, slope, coupling = self.drops(flow, joined, self.which[live])
         residual = self.linear.along_paths(drop)
+        # The worst path decides, as a share of what the fan can lift at most.
         share = np.abs(residual).max(axis=0) / self.scale
         norm = np.einsum("ls,ls->s", residual, residual)
         still, falls = np.zeros(len(live)), np.zeros(len(live), dtype=np.bool_)
@@ -289,6 +294,7 @@ class _Descent:
             change[:, light] = self.linear.solve(plain.slope, plain.coupling, plain.residual)
             slope = held.slope + held.inertia
             change[:, heavy] = self.steady.solve(slope, held.coupling, held.residual, STIFFNESS)
+        # A singular case stays where it is; the others of the chunk go on.
         change[:, ~np.isfinite(change).all(axis=0)] = 0.0
         return change
 

@@ -37,6 +37,7 @@ class Straight(Piece):
 
     length: float
     roughness: float
+    # An upright or steep run asks for more velocity than one that lies level.
     rises: bool = False
     forward: bool = True
 
@@ -151,6 +152,7 @@ class Splitter(Piece):
     """One leg of a two-into-one box: the leg and the pipe behind the box (m)."""
 
     kind = "splitter"
+    # Both legs are alike in a box; the pipe behind it takes them together.
     small: float
     large: float
 
@@ -171,6 +173,7 @@ class BlastGate(Piece):
 class Cap(Piece):
     """A cap or closed clean-out that leaks through a share of its bore."""
 
+    # A leak is a branch of its own: it draws air all the time, whoever works.
     kind = "leak"
     leak_share: float
 

@@ -76,6 +76,7 @@ class Solved:
         for b, branch in enumerate(network.branches):
             here = network.pieces_of_branch[b]
             first, last = here.start, here.stop
+            # The last branch ends outdoors, where the pressure is that of the room: zero.
             end = ends[branch.joins] if branch.joins >= 0 else 0.0
             before[first:last] = end + np.cumsum(loss[first:last][::-1], axis=0)[::-1]
             ends[b] = before[first] if last > first else end
@@ -112,6 +113,7 @@ class Solver:
         """The same solver with other laws in the same slots; its fans' ends, from which it starts,
         stay.
         """
+        # Asked for here so that they are kept before the copy, which takes them along.
         _ = self._fan_ends, self._drive
         made = copy.copy(self)
         made.table = table
@@ -156,6 +158,7 @@ class Solver:
         gates = np.ascontiguousarray(given.gates)
         ends = np.array([*self._fan_ends, self._drive])
 
+        # The kernel lets go of the interpreter while it solves, so that threads are enough.
         def part(first: int) -> None:
             rows = slice(first, first + CHUNK)
             kernel.solve_cases(
@@ -178,6 +181,7 @@ class Solver:
             with ThreadPoolExecutor(os.cpu_count()) as pool:
                 list(pool.map(part, range(0, count, CHUNK)))
         converged = share <= newton.CONVERGED
+        # No figure may be read off a case without an answer, not even a plausible one.
         flow[~converged] = np.nan
         return newton.Outcome(flow, converged, iterations, share)
 
@@ -207,15 +211,19 @@ class Solver:
         through = np.maximum(bank.estimate(), 1e-6)
         ease = np.zeros_like(through)
         sums = np.zeros_like(through)
+        # From the leaves to the fan: legs side by side add their ease (1/√R), pieces in a row
+        # their R.
         for branch in range(tree.size - 1, -1, -1):
             if tree.joining[branch]:
                 through[branch] += 1 / sums[branch] ** 2
             ease[branch] = 1 / np.sqrt(through[branch])
             if branch:
                 sums[tree.downstream[branch]] += ease[branch]
+        # The fan as a parabola through its shut-off and its free delivery, met by R Q².
         shut_off, free = self._fan_ends
         flow = np.zeros_like(through)
         flow[0] = np.sqrt(shut_off / (through[0] + shut_off / free**2))
+        # Back outwards: at each joint the air parts as the legs are easy.
         for branch in range(1, tree.size):
             down = tree.downstream[branch]
             flow[branch] = flow[down] * (ease[branch] / sums[down])

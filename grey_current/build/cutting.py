@@ -138,6 +138,8 @@ def _filled_with(
     empty = [0] * len(widths)
     filled: list[_Open] = []
     for number, bar in enumerate(bars):
+        # A bar counts as longer by one cut, for the last piece needs none: so each piece takes
+        # its width and a cut.
         filled += [_Open(number, bar.length + kerf, list(empty)) for _ in range(bar.count or 0)]
     # Best fit, longest first: each piece into the fullest bar that still takes it.
     for place in sorted(range(len(widths)), key=lambda i: -widths[i]):
@@ -182,6 +184,7 @@ def _length_bound(
 
 def _reachable(least: float, bars: Sequence[Bar]) -> int:
     """The smallest sum of bought lengths that is no less than a bound."""
+    # Bars are bought whole: a bound between two sums of whole bars rises to the higher one.
     costs = sorted({bar.cost for bar in bars if bar.count is None})
     goal = int(np.ceil(least - 1e-6))
     if goal <= 0:
@@ -200,6 +203,7 @@ def _all_patterns(
 ) -> list[Pattern] | None:
     """Every pattern that takes nothing more; None when there are too many."""
     found: list[Pattern] = []
+    # Longest first: what is left over is small sooner, and fewer ways are walked.
     order = sorted(range(len(widths)), key=lambda i: -widths[i])
     for number, bar in enumerate(bars):
         ways = itertools.islice(
@@ -244,6 +248,7 @@ def _chosen(
 
     # Cover the demand, use no more offcuts than there are, at least cost.
     matrix = np.array([p.counts for p in patterns], dtype=float).T
+    # An offcut costs a trifle by its length, so that of two that do the shorter is taken.
     cost = np.array([_weighed(bars[p.bar]) for p in patterns])
     rules = [LinearConstraint(matrix, lb=np.array(demand, dtype=float))]
     kinds = [number for number, bar in enumerate(bars) if bar.count is not None]
@@ -282,6 +287,7 @@ def _weighed(bar: Bar) -> float:
 
 def _trimmed(patterns: Sequence[Pattern], demand: Sequence[int]) -> list[Pattern]:
     """Patterns that give exactly what is wanted, where some would give more."""
+    # The solver covers the demand and may cover more: nobody cuts what nobody wants.
     left, made = list(demand), []
     for pattern in patterns:
         counts = tuple(min(count, rest) for count, rest in zip(pattern.counts, left, strict=True))

@@ -100,6 +100,7 @@ def unknown_of(piece: Piece, collector: str) -> str:
         "pickup": piece.id.rpartition("/")[0],
         "run": piece.source_id,
     }.get(each, "")
+    # Pieces with one owner are off together: all elbows of a maker, the hoses of one run.
     return f"{name}/{owner}" if owner else name
 
 
@@ -157,6 +158,7 @@ class Part:
     def row_of(self) -> dict[str, int]:
         """The scenario in which a machine runs alone."""
         return {
+            # Backwards, so that of several working places the first one stays.
             s.running[0]: row
             for row, s in reversed(list(enumerate(self.scenarios)))
             if len(s.running) == 1
@@ -181,6 +183,7 @@ class Part:
         """A straight piece of the run that goes into the collector, and the pieces behind that run;
         None without any.
         """
+        # A gauge beside the collector reads behind its whole first run, not half-way along it.
         for run in self.into:
             if run in self.piece_of:
                 index = self.piece_of[run]
@@ -224,6 +227,7 @@ class Model:
         }
         self.unknowns = tuple(_unknowns(self.project, self.parts))
         self.place = {unknown.key: number for number, unknown in enumerate(self.unknowns)}
+        # As arrays, in one order: a fit works on vectors.
         self.sigma = np.array([unknown.sigma for unknown in self.unknowns])
         self.freedom = np.array([unknown.freedom for unknown in self.unknowns])
         self.pickups = tuple(
@@ -255,6 +259,7 @@ class Model:
         for number, part in enumerate(self.parts):
             mine = {group: factor_of(factors, group) for group in part.drawn.groups}
             mine |= {
+                # A fan is off along both of its axes, each by itself.
                 name: factors.get(f"{name}/{part.collector}", 1.0)
                 for name in (FAN_PRESSURE, FAN_FLOW)
             }
@@ -330,6 +335,7 @@ class View:
         if kind == "sound":
             return self._sound(number, row) if place == part.collector else float("nan")
         if kind == "filter drop":
+            # A collector has one filter, wherever it stands.
             index = next(
                 (i for i, p in enumerate(network.pieces) if isinstance(p, pieces.Filter)), None
             )
@@ -340,6 +346,8 @@ class View:
         index = part.piece_of.get(place) if inlet is None else inlet[0]
         if index is None:
             return float("nan")
+        # A gauge at the wall reads static pressure: velocity pressure less all that is lost from
+        # there to the open.
         velocity = float(solved.piece_flow[row, index] / network.areas[index])
         if kind == "velocity":
             return velocity
@@ -464,6 +472,7 @@ def _unknowns(project: Project, parts: list[Part]) -> list[Unknown]:
                 f"sound/{part.collector}",
             )
         )
+        # In the order of the ducts: the same shop has the same vector each time.
         keys |= dict.fromkeys(shared(group) for group in part.drawn.groups if group)
     found = []
     for key in keys:
@@ -490,6 +499,7 @@ def _scaled_losses(
     part: Part, solved: Solved, row: int, factors: Mapping[str, float], each: Array
 ) -> Array:
     """What every piece takes (Pa) with factors; a fan's is negative. Shut gates by their leak."""
+    # All but the fan is scaled by one multiplication.
     lost: Array = solved.loss[row] * each[part.key_of]
     flow = factors.get(f"{FAN_FLOW}/{part.collector}", 1.0)
     for i in part.fans:

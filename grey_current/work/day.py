@@ -112,6 +112,8 @@ class Day:
         served = served_by_collectors(self.project)
         found: dict[str, float] = {}
         for job, item in zip(self.jobs, self.made, strict=True):
+            # A machine with two collectors fills the bin of the first: which chip goes where
+            # nobody knows.
             for collector in served.get(job.machine, ())[:1]:
                 kept = share_in_bin(self.project.collector[collector])
                 found[collector] = found.get(collector, 0.0) + item.litres * kept
@@ -140,6 +142,7 @@ class Day:
         """The most starts of a collector within any hour."""
         starts = [start for start, _ in self.on.get(collector, [])]
         most = 0
+        # The fullest hour begins with a start.
         for first in starts:
             most = max(most, sum(first <= other < first + 3600 for other in starts))
         return float(most)
@@ -169,6 +172,7 @@ class Day:
             place = machines.get(step.machine, place) if step.job is not None else place
             within = sorted(moment for moment in switched if step.starts < moment < step.ends)
             for start, end in itertools.pairwise([step.starts, *within, step.ends]):
+                # Nothing is switched within a stretch, so that its middle stands for all of it.
                 middle = (start + end) / 2
                 on = tuple(collectors[name] for name in self.on if self.is_on(name, middle))
                 works = step.job is not None and step.machine in machines

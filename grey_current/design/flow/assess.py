@@ -66,6 +66,8 @@ def assess(
         When the ductwork cannot be traced.
     """
     wanted = tuple(scenarios) or all_scenarios(project)
+    # A hose that is moved makes another tree of ducts: scenarios are solved together only where
+    # every hose is at the same port.
     groups: dict[Arrangement, list[Scenario]] = {}
     for scenario in wanted:
         groups.setdefault(arrangement(project, scenario), []).append(scenario)
@@ -79,6 +81,7 @@ def assess(
         batches = arranged.batches()
         solved |= {(places, collector): batch for collector, batch in batches.items()}
         answers |= arranged.answers(batches)
+    # In the order that was asked for; groups are solved in the order in which they turned up.
     ordered = tuple([answers[scenario] for scenario in wanted])
     return Assessment(project, shop_air(project), ordered, traces, solved)
 
@@ -107,6 +110,8 @@ class _Arranged:
         """Return what was solved before, where nothing but resistances has changed since."""
         before = self.before
         found: dict[str, ScenarioBatch] = {}
+        # With the same switches every row of the batch means the same scenario as before, so that
+        # its flows are a start next to the answer.
         if before is None or not switched_alike(before.project, self.project):
             return found
         for collector, network in self.traced.networks.items():
@@ -118,6 +123,7 @@ class _Arranged:
     def _solved_anew(self, network: Network) -> ScenarioBatch | None:
         """Solve the scenarios in which a collector is in use; None where it is in none."""
         leaves = tuple([dict(used_leaves(self.project, network, s)) for s in self.asked])
+        # A collector that nothing in use leads to is off, and has no air to be solved.
         used = [(s, mine) for s, mine in zip(self.asked, leaves, strict=True) if mine]
         if not used:
             return None
@@ -132,6 +138,8 @@ class _Arranged:
             for scenario, row, leaves in _rows(batch):
                 network = self.traced.networks[collector]
                 systems[scenario][collector] = System(network, batch.solved, row, leaves)
+        # While a duct is dragged no need changes: comparing once is quicker than working out each
+        # again.
         same_needs = self._same_needs()
         found = {}
         for scenario, mine in systems.items():
@@ -172,6 +180,7 @@ def _start(before: Assessment | None, network: Network, scenarios: list[Scenario
     for scenario in scenarios:
         answer = before.of(scenario) if before else None
         system = answer.systems.get(network.collector) if answer else None
+        # Flows of another tree, or of no answer, lead a search astray more than none.
         if not system or not system.converged or system.network.tree != network.tree:
             return None
         rows.append(system.solved.flow[system.row, network.tree.leaves])
@@ -189,6 +198,7 @@ def _scenario_air(project: Project, scenario: Scenario, systems: dict[str, Syste
             if not scenario.uses(ident, item.id):
                 continue
             asked = need(item, project.settings)
+            # Three cases: in a duct, into a bag of its own, or into the room.
             ducted = leaves.get(f"{ident}/{item.id}")
             if ducted is None and item.bags_itself:
                 own = own_bag_airflow(f"{ident}/{item.id}", item, shop_air(project))

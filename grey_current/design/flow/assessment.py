@@ -106,6 +106,7 @@ class System:
 
     def gate_open(self, piece: Piece) -> bool:
         """Whether a gate piece is open in this scenario."""
+        # Gates come first among the switches of a case, machines' own fans after them.
         law = piece.law
         return isinstance(law, laws.Gate) and bool(self.solved.cases.gates[self.row, law.index])
 

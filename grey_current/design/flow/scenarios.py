@@ -43,6 +43,8 @@ class Scenario:
         """Whether a pickup is in use."""
         if machine not in self.running:
             return False
+        # Only machines used at one place at a time name a place; of all others every pickup
+        # counts.
         mine = [ref for ref in self.places if ref.startswith(f"{machine}/")]
         return not mine or f"{machine}/{pickup}" in mine
 
@@ -125,6 +127,7 @@ def arrangement(project: Project, scenario: Scenario) -> Arrangement:
     """
     moved: list[tuple[str, str]] = []
     for run in project.moved_hoses:
+        # A hose serves one port at a time: the first in its own order that is in use.
         for ref in run.serves:
             if scenario.uses(*ref.split("/", 1)):
                 if ref != run.start:
@@ -219,6 +222,8 @@ def need(pickup: Pickup, settings: Settings) -> Need:
     chips = clear_chips(pickup.port) * faster_in_thin_air(settings)
     if settings.criterion == "catch fine dust" and pickup.capture:
         c = pickup.capture
+        # The larger of the two needs holds: a port that catches the dust may still let its chips
+        # lie.
         dust = capture(c.distance, c.velocity, c.area, c.flanged)
         if dust > chips:
             return Need(dust, "to catch the fine dust where it is released")

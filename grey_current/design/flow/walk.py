@@ -84,6 +84,7 @@ class _Passage:
 
         A wye upstream counts as a fitting; a seam between two stretches does not.
         """
+        # From upstream downwards, for what stands before a fitting is what disturbs it.
         clear = 0.0 if self.legs else math.inf
         made: list[tuple[Piece, ...]] = []
         for number in reversed(range(len(self.against))):
@@ -156,6 +157,8 @@ class Walk:
         # Each is a branch that is begun but not passed: its number, what it joins, its head.
         pending = [(numbered.begin(), -1, self._root(first), first, self.collector.id)]
         while pending:
+            # Depth first, the last leg of a joint first: numbers stay the same while nothing
+            # changes.
             number, joins, head, run, near = pending.pop()
             numbered.entered[number] = key = (run.id, near)
             span = self._as_before(key, len(own_fans))
@@ -195,6 +198,8 @@ class Walk:
         for number, key in enumerate(walked.entered):
             if key is None or (was := walked.spans[key]).runs.isdisjoint(stale):
                 continue
+            # Its head is made by the joint that it begins at, which may itself have been walked
+            # again just now: parents have lower numbers.
             parent, leg = walked.begins[number]
             above = walked.entered[parent] if parent >= 0 else None
             head = spans[above].legs[leg].pieces if above else ()
@@ -292,10 +297,13 @@ class Walk:
         gates = tuple(self.gates_on.get(run.id, ()))
         rises = lie.heading[2] > RISER_SLOPE
         passage.add(*make.run_pieces(run, lie.straight, run.end == near, rises, gates))
+        # Counted until the first turn: a fan wants straight duct before its inlet.
         if passage.from_inlet is not None:
             passage.from_inlet += lie.straight
         leakage = self.project.settings.duct_leakage
         if leakage and not materials()[run.material].hose:
+            # Joints leak along the whole wall of a rigid duct; a hose is one piece between two
+            # clamps.
             capacity = leakage * math.pi * run.diameter * lie.straight
             passage.seams.append(_seam(run, capacity))
             passage.against.append([])
@@ -317,6 +325,7 @@ class Walk:
         if step:
             passage.add(step)
         turn = turn_between(self._lie(up, at).heading, self._lie(down, near).heading)
+        # A hose turns by itself and counts its own bends.
         hose = materials()[down.material].hose or materials()[up.material].hose
         if turn > make.STRAIGHT_WITHIN and not hose:
             _disturb_inlet(passage, at, up.diameter)
@@ -332,6 +341,7 @@ class Walk:
             return turn_between(self._lie(run, at).heading, out)
 
         _disturb_inlet(passage, at, down.diameter)
+        # What goes on straightest is the main; the others come in from the side, one wye each.
         main, *sides = [Coming(run, turn(run)) for run in main_first(upstream, turn)]
         passage.at = at
         passage.legs = tuple(wye_legs(self.project.point[at], down, main, sides))
@@ -342,6 +352,7 @@ class Walk:
         Kept by run alone, for a walk comes to each by one end only.
         """
         if run.id not in self._lies:
+            # A moved hose starts at the port where it is now, not where it rests.
             far = self.moved.get(run.id, run.start) if run.end == near else run.end
             a, b = position(self.project, far), position(self.project, near)
             length = math.dist(a, b)

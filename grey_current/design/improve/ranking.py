@@ -174,6 +174,7 @@ def money_words(improvement: Improvement, currency: str) -> str:
     cost = improvement.money
     if cost is None:
         return ""
+    # Nothing to buy is worth saying: it is the cheapest cure there is.
     if not cost.money and cost.known:
         return "needs nothing bought"
     more = "" if cost.known else f" and {len(cost.unpriced)} without a price"
@@ -195,6 +196,7 @@ def won_words(improvement: Improvement, machine: str | None, display: Display) -
 def won_air(improvement: Improvement, machine: str | None, display: Display) -> str:
     """Airflow, or chips carried; empty where neither is won by what one can read."""
     more = f"+{display.airflow(improvement.gain)}" if wins_air(improvement, display) else ""
+    # Air first, where it was wanted; else what the change was made for: chips.
     if more and not _carries_only(improvement, machine):
         return more
     was, now = _carried_before(improvement, machine), improvement.transport
@@ -216,6 +218,7 @@ def cleared_words(improvement: Improvement) -> str:
     It is looked for only where trouble is less by about one such thing: to look costs milliseconds.
     """
     was = improvement.was
+    # One thing hit counts `HARD`: where less is won, none of them can have gone.
     if was.shop is None or was.trouble - improvement.by_air[0] < HARD / 2:
         return ""
     gone = sorted(was.hits - improvement.judged.hits)
@@ -310,6 +313,7 @@ def improvements(
         (worst, c)
         for c in (*sensible_changes(now.project, answer, worst), *_flushing_changes(now, answer))
     ]
+    # What is not connected is helped first of all by being connected.
     changes += [(p, _connection(now.project, p)) for p in answer.pickups if p.loose]
     found: list[Improvement] = []
     for pickup, change in changes:

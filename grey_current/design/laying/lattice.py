@@ -106,6 +106,7 @@ class Lattice:
 
     def around(self, nodes: Ints, radius: float) -> Ints:
         """All nodes nearer than a radius (m) to some nodes."""
+        # A square of cells round each node, cut to a circle.
         reach = math.ceil(radius / self.step)
         square = np.arange(-reach, reach + 1)
         offsets = np.stack(np.meshgrid(square, square, indexing="ij"), axis=-1).reshape(-1, 2)
@@ -127,6 +128,7 @@ class Lattice:
         steps = max(1, math.ceil(self.behind / self.length(heading) - 1e-9))
         reached = np.arange(self.nodes)
         for _ in range(steps):
+            # Once outside, a step leads nowhere any more.
             reached = np.where(reached >= 0, self.next[heading][np.maximum(reached, 0)], OUTSIDE)
         return steps, reached
 
@@ -137,6 +139,8 @@ class Lattice:
         rows, columns, costs = [], [], []
         here = np.arange(self.nodes)
         for heading in range(HEADINGS):
+            # A state is a node and the heading by which it was come to: only so does a turn have
+            # a price.
             onward = self.next[heading]
             free = onward >= 0
             rows.append(here[free] * HEADINGS + heading)
@@ -191,6 +195,7 @@ class Lattice:
         """The same grid with some nodes taken out of use."""
         gone = np.zeros(self.nodes, dtype=bool)
         gone[list(nodes)] = True
+        # Neither from a node that is gone nor to one; the numbers of the others stay.
         kept = np.where(gone[None, :] | gone[np.maximum(self.next, 0)], OUTSIDE, self.next)
         return replace(self, next=kept, _strides=())
 

@@ -189,6 +189,7 @@ class WorkerTask:
             sent.project, sent.only_unconnected, None, sent.seed, lambda: True, lambda found: None
         )
         made = search.group(sent.groups[number])
+        # Without what is cached in a project, which would be sent with it.
         rows = tuple(_Row(p.name, p.why, p.project.replaced(), p.stranded) for p in made)
         return _Found(rows, search.tried, search.stranded, frozenset(search.lowered))
 
@@ -226,6 +227,7 @@ class _Proposing:
     @cached_property
     def assigned(self) -> Assigned:
         """The pickups that wait, by the collector that they are led to."""
+        # Shared out by distance first; other shares are tried when the best of these is known.
         return to_nearest(self.kept.base, self.kept.wanted)
 
     def _check(self) -> None:
@@ -359,6 +361,7 @@ class _Proposing:
         along = [Strategy(BY_WALLS, (Liking(HUG),), trees=count // 2)]
         if is_low_under_slopes(self.kept.base):
             along.append(Strategy("At the low side", (Liking(low_side=True),), trees=few))
+        # Asked for few, one wants to be done soon; asked for all, the longest is begun first.
         if self._most is not None:
             return least, most, tuple(along)
         return most, least, tuple(along)
@@ -371,6 +374,7 @@ class _Proposing:
         own: dict[int, list[Proposal]] = {}
 
         def here(number: int) -> _Found:
+            # What is laid here has its air already; a helper sends the ducts alone.
             own[number] = [] if self._enough else self.group(groups[number])
             return _Found((), 0, {})
 
@@ -425,6 +429,7 @@ class _Proposing:
         return self._proposal(strategy.name, laid.project, laid.search, laid.stranded)
 
     def _answer(self, complete: bool) -> Proposals:
+        # A sketch stands there only until something better does.
         found = sorted(self._laid_any() or ([] if complete else self._first), key=lambda p: p.rank)
         kept, notes = self._that_can_be_built(found) if complete else (found, ())
         ranked = truly_named(unlike(_worth_a_row(kept)))
@@ -453,6 +458,7 @@ class _Proposing:
         """The proposals that can be put together as drawn, and how many were left out; all of them
         where none can, and that.
         """
+        # What stood there before the search is not the search's fault.
         drawn = BuildSet(self.kept.base).troubles
         stay = self.kept.base.run
 
@@ -513,6 +519,8 @@ class _Proposing:
             return None
         strategy = Strategy(MOST_AIR, EITHER, trees=FEW_TREES, rough=True)
         laying = self._laying()
+        # The ducts are laid once more for the wide ports alone: without the small ones they may
+        # be wider.
         left = {
             ident: [ref for ref in refs if ref not in small.refs]
             for ident, refs in self.assigned.items()
@@ -551,6 +559,7 @@ class _Proposing:
     def _with_moved_hose(self) -> Proposal | None:
         """One hose that is moved about instead of ducts, where that serves more than they do."""
         base = self.kept.base
+        # One hose for all asks for one collector, and for nothing that is drawn already.
         if base.runs or len(self.assigned) != 1 or not self.found:
             return None
         ((ident, refs),) = self.assigned.items()
@@ -574,6 +583,7 @@ class _Proposing:
     ) -> Proposal:
         done = assess(project, all_scenarios(project))
         judged = judge(done)
+        # Judged by what is drawn in the end, never by what the search thought of it on the way.
         counts = taken_to_make(project, done)
         why = " ".join(
             part

@@ -102,6 +102,7 @@ class SizeSearch:
             pipe = 0.0
             for segment, at in zip(self.segments.each, chosen, strict=True):
                 pipe += self.sizes[at] * segment.length
+            # Rounded, so that two ways to the same air are told apart by what they cost.
             self.known[chosen] = (round(judged.trouble, 4), -round(judged.margin, 3), pipe), judged
         return self.known[chosen][0]
 
@@ -135,11 +136,13 @@ class SizeSearch:
         if self.uniform:
             return self.uniforms()[0]
         if self.exact:
+            # Of a small shop every choice is judged: the best is then known to be the best.
             every = self.segments.first_choices(self.exact + 1)
             if len(every) <= self.exact:
                 return min(every, key=self.key)
         if self.start is not None:
             return self._improved(self.start)
+        # From the best of the simple choices: one size for all, or each by its own need.
         return self._improved(min({*self.segments.uniform(), self.by_rule()}, key=self.key))
 
     def uniforms(self) -> list[Sizes]:
@@ -164,6 +167,7 @@ class SizeSearch:
         passes = self._passes()
         flows = [0.0] * len(self.segments)
         for scenario in self._scenarios:
+            # What runs together draws through one pipe at one time; what does not never adds up.
             sums = [0.0] * len(self.segments)
             for ref, numbers in passes.items():
                 machine, pickup = self.project.pickup[ref]
@@ -194,6 +198,8 @@ class SizeSearch:
             for group, step in self._steps():
                 if len(self.known) >= most or not self.should_continue():
                     return chosen
+                # One step at a time, kept where it is better: wider pipe helps one machine and
+                # slows another's chips, so that no rule says which way.
                 changed = self.segments.resized(chosen, group, step)
                 if self.key(changed) < self.key(chosen):
                     chosen = changed

@@ -173,6 +173,7 @@ class _Tree:
     def _ends(self, bore: float) -> Iterator[_End]:
         """Yield all ends that a duct of a bore (m) may come to."""
         for joint in self._joints.values():
+            # A duct must not get narrower on its way to the fan.
             if self._limits[joint.leg] < bore - SAME_BORE:
                 continue
             cost = WYE + self.shallow * joint.behind
@@ -180,6 +181,7 @@ class _Tree:
             for sign in (1, -1):
                 state = joint.node * HEADINGS + (joint.heading + sign) % HEADINGS
                 yield _End(state, cost, OntoLeg(joint.leg), joint)
+        # The collector has one inlet: what comes later joins what leads there.
         if not self._met:
             yield from (_End(state, 0.0) for state in self.grid.at_collector)
         for end in self._ends_of(self.grid.rays, self.grid.trunks, bore, WYE):
@@ -249,6 +251,8 @@ class _Tree:
 
     def _is_clear(self, steps: list[Step], end: _End) -> bool:
         """Whether a way keeps away from what is laid, but at its end for what it joins."""
+        # The last metres lie beside the duct that is joined, which is no trouble; the rest must
+        # keep away from everything.
         last = self.lattice.length(steps[-1][1])
         spared = math.ceil(END_SPARED * self.grid.apart / last) + 1
         taken = self._taken[[node for node, _ in steps]]
@@ -268,10 +272,12 @@ class _Tree:
             x, y = self.lattice.xy[node].tolist()
             places.append((x, y))
         behind = end.joint.behind if end.joint is not None else 0.0
+        # What the air has still to go beyond the joint is a wish, not pipe to be bought.
         self.cost += way.cost - self.shallow * behind
         if end.place is not None:
             places.append(end.place)
             behind += math.dist(*places[-2:])
+        # A joint that is taken, and those close to it, are free no more.
         if end.joint is not None:
             self._unjoin(end.joint)
         if end.target is None:
@@ -301,6 +307,7 @@ class _Tree:
 
     def _offer(self, leg: int, steps: list[Step], behind: float) -> None:
         """Let the straight parts of a new leg be joined, away from its turns and ends."""
+        # A wye wants straight pipe on both sides: not where the branch turns, begins or ends.
         turns = [i for i in range(1, len(steps)) if steps[i][1] != steps[i - 1][1]]
         turns += [0, len(steps) - 1]
         far = behind
@@ -314,6 +321,7 @@ class _Tree:
     def _take(self, steps: Iterable[Step], leg: int) -> None:
         """Mark the nodes that are too near to a new leg."""
         nodes = [node for node, _ in steps]
+        # A node keeps the first duct that came near it: that is the one it may join.
         near = self.lattice.around(np.array(nodes), self.grid.apart)
         self._taken[near[self._taken[near] == 0]] = leg + 1
         self._laid.update(nodes)

@@ -88,6 +88,7 @@ def wye_takes(
     Raises nothing. Source: two cylinders that meet: the branch cuts an ellipse d/sin(angle) long
     out of the main's wall.
     """
+    # Flatter than 15° the cut would be longer than any fitting; no such wye is sold.
     turned = math.radians(min(max(angle, 15.0), 90.0))
     middle = combined / 2 / math.tan(turned)
     half = side / 2 / math.sin(turned)
@@ -141,6 +142,7 @@ class Joints:
         for point in project.points:
             if only is not None and point.id not in only:
                 continue
+            # Only what stands at one joint can face one another without pipe in between.
             before = len(self.fittings)
             self._at_point(point)
             self.links += facing(self.fittings[before:])
@@ -176,6 +178,7 @@ class Joints:
     def stand(self, kind: str, key: str, point: str, run: Run, seats: tuple[Seat, ...]) -> None:
         """Put a fitting down; it counts as a part."""
         self.uses.append(Use(key, point))
+        # Named in order: two elbows of one corner are two parts to tick off.
         self._counts[point, kind] += 1
         name = f"{point}/{kind}-{self._counts[point, kind]}"
         self.fittings.append(Fitting(name, kind, key, point, run.id, seats))
@@ -201,6 +204,7 @@ class Joints:
         small, large = sorted((port, run.diameter))
         length = self.sizes(key, reducer_takes(small, large, True, _collar(run)))[0]
         at, way = self.place(ref), self.way(run, ref)
+        # At a machine the air comes in by the port, at a collector it leaves by it.
         comes = ref in self.project.pickup
         seats = (
             Seat(at, opposite(way), port, comes),
@@ -219,6 +223,7 @@ class Joints:
             self.stand("cap", f"cap/{_stuff(run)}", point.id, run, (seat,))
         if len(meeting) < 2:
             return
+        # The run that leads on to the collector; of ducts that lead nowhere, any.
         leaving = next((run for run in meeting if self.down(run) != point.id), meeting[0])
         coming = [run for run in meeting if run.id != leaving.id]
         if len(coming) == 1:
@@ -266,6 +271,7 @@ class Joints:
             self._bend(point, run, key, (corner, *ways), leg, comes)
             return leg
         takes = self._elbow_takes(point, run, turn)
+        # Each stands where it turns half as much, so that the corner itself is cut off.
         first, second = (along(corner, way, takes - leg) for way in ways)
         across = way_between(first, second)
         self._bend(point, run, key, (first, ways[0], across), leg, comes)
@@ -352,6 +358,7 @@ class Joints:
         stuff, sold = _stuff(leaving, bore=False), _pipe(leaving).wye_angles
         own = _sold_angle(angle, sold)
         key = f"wye/{stuff}{mm(combined)}-{mm(combined)}-{mm(mouth)}/{own:g}"
+        # Measured as it is sold: the branch is brought to the drawn angle behind it.
         takes = self._three(key, wye_takes(combined, mouth, own, _collar(leaving)))
         if own not in sold:
             self.unsold.append(Unsold(point.id, "wye", leaving.material, angle, sold))
@@ -389,6 +396,7 @@ class Joints:
                 line.reduce(leaving if is_hose(run) else run, run.diameter)
             end = line.at
             if branch.brought_round:
+                # Where the wye's own direction meets the line that was drawn.
                 corner = along(middle, side, far / branch.shift)
                 ways = opposite(side), branch.out
                 turn = abs(branch.drawn - branch.angle)

@@ -49,6 +49,7 @@ def fan(project: Project, item: Collector) -> tuple[Item, ...]:
     ident = item.id
     models = tuple((m.model, localised(m.model, display.system)) for m in catalogue().collectors)
     if item.model not in dict(models):
+        # One of the user's own, or of another catalogue: it stays to be chosen.
         models = ((item.model, item.model), *models)
     items: list[Item] = [
         name_field(ident, item.name),
@@ -104,6 +105,7 @@ def _curve_fields(item: Collector, fan: CurvePoints, display: Display) -> list[I
         ("1.21", "on 60 Hz, measured on 50"),
     ]
     now = f"{fan.speed:g}"
+    # A speed that a file brought along stays, shown as a share.
     if now not in dict(speeds):
         speeds.append((now, f"at {fan.speed:.0%}"))
     unit = f"{display.airflow_unit} and {'inH2O' if display.us else 'Pa'}"
@@ -232,6 +234,7 @@ def _filter_fields(project: Project, item: Collector) -> tuple[Item, ...]:
     """A filter's area, and how loaded it is: one of three states, or a figure of one's own."""
     ident, known = item.id, item.filter
     states = {"new": 0.0, "seasoned": known.seasoned, "due": known.due}
+    # A loading that was measured is none of the three states.
     now = next(
         (word for word, loading in states.items() if abs(loading - known.loading) < 1e-6), "own"
     )

@@ -123,6 +123,7 @@ def _lane_section(workspace: Workspace, machine: Machine) -> tuple[Section, ...]
         return ()
     project, display = workspace.project, Display(workspace.project.settings.units)
     wish = project.settings.longest_board
+    # At a mitre saw the board lies across the feed: its length asks for the sides, not the lane.
     enough = lane.across or wish is None or lane.longest >= wish
     more = " and more" if lane.longest >= REACH - 0.01 else ""
     items: list[Item] = [
@@ -161,6 +162,7 @@ def _sheet_fact(workspace: Workspace, machine: Machine, display: Display) -> Fac
 
 def _place_section(workspace: Workspace, machine: Machine) -> Section:
     ident = machine.id
+    # A parked place is selected by its own name and has its own fields for the place.
     chosen = workspace.selection or ident
     items: tuple[Item, ...] = (
         name_field(ident, machine.name),
@@ -197,6 +199,7 @@ def _turning(project: Project, machine: Machine) -> tuple[Item, ...]:
     mates = stand_mates(project, machine.id)
     if not mates:
         return ()
+    # The time belongs to the stand, which the machine that is up first stands for.
     owner = project.machine[machine.host] if machine.turns and machine.host else machine
     return (
         number_field(
@@ -212,6 +215,7 @@ def _turning(project: Project, machine: Machine) -> tuple[Item, ...]:
 def _feed(machine: Machine) -> ChoiceField:
     """The direction of feed, from the machine's own front."""
     value = "none" if machine.feed is None else f"{machine.feed % 360:g}"
+    # A feed that was drawn aslant is kept and shown, though nobody picks one.
     options = FEEDS if value in dict(FEEDS) else (*FEEDS, (value, f"{value}°"))
     return ChoiceField(
         f"{machine.id}/feed",

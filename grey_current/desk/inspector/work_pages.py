@@ -108,6 +108,7 @@ def _day_page(workspace: Workspace) -> Page:
         sections += _dust_sections(workspace, found)
         sections += [*_meter_section(workspace, found), *_worth_section(found)]
     sections += [_cleaner_section(project), _house_section(project, found), _chore_section(project)]
+    # What may catch fire or explode stands where the usual caution stands, and before it.
     danger = found.room.warnings if found is not None else ()
     warnings = " ".join(danger) or CAUTION
     return Page("Work", "", tuple(sections), (), warnings, _answer(project, found), problems=False)
@@ -149,6 +150,8 @@ def _unread_fields(project: Project) -> list[Item]:
     """The lines of the day that are not understood, each with what it may mean."""
     items: list[Item] = []
     for number, line in enumerate(project.work.unread):
+        # A line stays unread until somebody says so, even if its machine has come meanwhile: the
+        # day must not change by itself.
         why = why_unread(line.text, project) or "it can be read now: take it"
         items.append(Fact("", f"Not counted: “{line.text}”; {why}.", "short"))
         meant = guess(line.text, project)
@@ -176,6 +179,7 @@ def _day_facts(found: Worked | None) -> list[Item]:
     if found is None:
         return []
     items: list[Item] = [Fact(*row) for row in day_rows(found.day)]
+    # A better order that saves seconds is no advice.
     if found.saved >= LEAST_GAIN:
         chosen = [found.day.jobs[n] for n in found.best.jobs]
         names = ", ".join(
@@ -218,6 +222,7 @@ def _day_facts(found: Worked | None) -> list[Item]:
 
 def reordered(day: tuple[DayJob, ...], order: tuple[int, ...]) -> tuple[DayJob, ...]:
     """The jobs in another order (numbers from 0), each still after those that it waits for."""
+    # Jobs name one another by their numbers from 1, which change with the order.
     place = {old + 1: new for new, old in enumerate(order, 1)}
     return tuple(
         day[n].replaced(after=tuple(sorted(place[before] for before in day[n].after)))
@@ -236,6 +241,7 @@ def _band_words(band: Band) -> str:
 
 def _air_section(project: Project, found: Worked) -> Section:
     made = exposure(found.room)
+    # The worst moment of any room, which is what one breathes in.
     most = float(found.room.mid.dust.max())
     low, high = float(found.room.low.max()), float(found.room.high.max())
     limit, counted = made.reference.value, COUNTED[made.reference.counts]
@@ -272,6 +278,7 @@ def _air_section(project: Project, found: Worked) -> Section:
     )
     if project.work.cleaners and math.isfinite(found.room.decay):
         minutes = max(round(found.room.decay / 60), 1)
+        # Not offered where the timer is set so already.
         if any(abs(cleaner.runs_on - minutes) > 1 for cleaner in project.work.cleaners):
             items.append(
                 ActionField(
@@ -333,6 +340,7 @@ def _whose_dust(workspace: Workspace, found: Worked) -> tuple[Item, ...]:
         )
         return (Table(("Operation", "share"), rows),)
     words = [c.change.words for c in looked_into]
+    # The change that was looked at may be gone after an edit: then the best one is shown.
     chosen = words.index(workspace.dust_after) if workspace.dust_after in words else 0
     both = before_and_after(shares, looked_into[chosen].dust)
     lines = [

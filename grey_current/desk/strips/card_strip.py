@@ -118,6 +118,7 @@ class Card(QAbstractButton):
         if event is None or self._pressed is None or self.placing.kind == "tape":
             return
         moved = event.position() - self._pressed
+        # Less is a click by a hand that is not quite still.
         if math.hypot(moved.x(), moved.y()) < 8:
             return
         self._pressed = None
@@ -135,6 +136,7 @@ class Card(QAbstractButton):
             return
         if self.counted and LESS.contains(pressed) and self.count:
             self.taken_back.emit(self.placing)
+        # The guide asks for machines, not for places: there a click is enough.
         elif self.counted and (self.puts_at_once or MORE.contains(pressed)):
             self.put.emit(self.placing)
         else:
@@ -312,6 +314,7 @@ class CardStrip(StripPanel):
         self.colours = palette or self.colours
         system = self.workspace.project.settings.units
         things = self._things(system)
+        # Cards are made anew only where another one is to be seen: there are some sixty.
         if (things, self.colours, system) != self._shown:
             self._shown = (things, self.colours, system)
             self._fill(things, system)
@@ -344,6 +347,7 @@ class CardStrip(StripPanel):
         wanted = text.lower().split()
         for card in self.cards:
             words = f"{card.placing.title} {card.placing.sort} {card.placing.about}".lower()
+            # Found by either spelling, whatever the shop's own is.
             either = f"{words} {spelled(words, 'us')}"
             card.setVisible(all(word in either for word in wanted))
 
