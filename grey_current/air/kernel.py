@@ -149,6 +149,7 @@ def evaluate(
     `lifts` says how much of its pressure each fan gives.
     """
     for slot in range(len(quadratic)):
+        # As in the bank, by the letter: tests hold the two to one another.
         q = flow[slot]
         root = math.sqrt(q * q + REST_FLOW * REST_FLOW)
         drop[slot] = quadratic[slot] * root * q + table.linear[slot] * q

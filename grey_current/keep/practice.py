@@ -85,6 +85,7 @@ class Hidden:
         """What is truly there (SI), some faults mended; NaN where no air is."""
         model, factors = self.healthy, dict(self.base)
         for cause in self.causes:
+            # What is mended is as it was before the fault: off the table as ever, and no more.
             if cause.cause in mended:
                 continue
             factors = cause.over(factors)
@@ -99,6 +100,7 @@ def hidden(shop: Project, seed: int, level: int) -> Hidden:
     if not model.pickups:
         raise InputError("practice", shop.name, "choose a shop with ducts")
     chance = np.random.default_rng([seed, level])
+    # At the first level nothing is off the table but the fault.
     theta = chance.standard_normal(len(model.sigma)) * model.sigma * (level > 1)
     base = model.factors(theta)
     kinds = [kind for kind in fault_kinds().kinds if places_of(model, kind)]
@@ -107,6 +109,7 @@ def hidden(shop: Project, seed: int, level: int) -> Hidden:
         if len(found) == max(level - 1, 1):
             break
         kind = kinds[int(chance.integers(len(kinds)))]
+        # Neither so small that nobody would notice it nor beyond anything.
         places = places_of(model, kind)
         quantile = round(float(chance.uniform(0.3, 0.9)), 3)
         cause = cause_at(model, kind, places[int(chance.integers(len(places)))], quantile)
@@ -249,6 +252,7 @@ def complaint_of(lost: dict[str, float], today: datetime.date) -> Complaint:
     """What people say who see that machines have lost shares of their air: which one or two, or all
     and which most.
     """
+    # People notice what got worst, and whether the others are as they were.
     order = sorted(lost, key=lambda machine: -lost[machine])
     if not order:
         return Complaint(kind="weaker everywhere", since=today)
@@ -287,6 +291,7 @@ def measured(project: Project, asked: ReadingSpec) -> Project:
     value = instrument.read(kind, machine, place)
     reading = as_read(asked, value, since_of(project))
     check_place(project, reading)
+    # The hole is drilled and the ladder stands there: a second reading costs a minute.
     again = any(
         act.kind == "measured" and (act.what, act.place) == (kind, place) for act in practice.acts
     )

@@ -66,6 +66,7 @@ def recent_woods(project: Project, but: int | None = None) -> list[str]:
     """
     jobs = [job for number, job in enumerate(project.work.day) if number != but]
     used = [job.wood for job in reversed(jobs) if job.wood]
+    # The latest first: one works in the same wood for weeks.
     for entry in reversed(project.keep.entries):
         used += entry.woods
     known = woods()
@@ -151,6 +152,7 @@ def made(
     machine: Machine, minutes: float, density: float, guess: Guess, litres: float | None = None
 ) -> JobOutput:
     """What a machine makes in some minutes. Raises nothing."""
+    # What one measured counts for more than what the table says.
     chips = litres_an_hour(machine) * minutes / 60 if litres is None else litres
     mass = solid_mass(chips, density)
     return JobOutput(chips, mass, mass * 1e6 * fine_share(machine, guess))
@@ -200,6 +202,7 @@ def caught_share(pickup: Pickup, airflow: float, guess: Guess) -> float:
     """
     if pickup.caught is not None:
         return pickup.caught
+    # Each further airflow of that size catches the same share of what is left.
     full = allowance("capture_full", guess)
     shares = 1 - (1 - full) ** (max(airflow, 0.0) / catching_airflow(pickup))
     return float(min(shares, allowance("capture_most", guess)))

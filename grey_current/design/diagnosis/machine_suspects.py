@@ -67,6 +67,8 @@ def intakes(scene: Scene) -> Found:
     """Cabinets that let too little air in."""
     for ref in scene.pickups:
         machine, item = scene.project.pickup[ref]
+        # Only held against what such a machine usually has: nobody knows an own machine better
+        # than its owner.
         usual = _usual(machine, item)
         if not isinstance(item.intake, FreeArea) or usual is None:
             continue
@@ -119,6 +121,7 @@ def sets_together(scene: Scene) -> Found:
         asked = scene.machine is None or scene.machine in together
         if not asked or answer is None or answer.met or len(together) < 2:
             continue
+        # One that is short alone too has another cause.
         if not all(each is not None and each.met for each in alone):
             continue
         names = " and ".join(f"the {scene.project.machine[m].name.lower()}" for m in together)
@@ -144,6 +147,7 @@ def many_pickups(scene: Scene) -> Found:
         ref = f"{worst.machine}/{worst.pickup}"
         others = [f"{p.machine}/{p.pickup}" for p in answer.pickups if p is not worst]
         hoses = [run.id for run in project.runs if run.start in others]
+        # As with a gate on each of the others, shut.
         alone = assess(edits.removed(project, hoses), [answer.scenario], scene.now)
         there = alone.of(answer.scenario)
         after = (

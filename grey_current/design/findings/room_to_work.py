@@ -50,6 +50,7 @@ def _places(inspection: Inspection, item: Machine | Collector) -> Found:
         )
     order = list(project.element)
     for other in space.overlaps(item):
+        # Two that stand in one another are one finding, said of the first.
         said_already = isinstance(item, Collector) and order.index(other) < order.index(item.id)
         if not (said_already and isinstance(project.element[other], Machine | Collector)):
             yield Finding(
@@ -132,6 +133,7 @@ def _lane(inspection: Inspection, machine: Machine) -> Found:
         ("Infeed", lane.before, lane.stopped_before),
         ("Outfeed", lane.after, lane.stopped_after),
     ):
+        # Half the body, and room for a hand to take hold.
         needed = max(LEAST_LANE, (machine.width if lane.across else machine.depth) / 2 + 0.3)
         if free < needed and not lane.across:
             yield Finding(
@@ -175,6 +177,7 @@ def _lane(inspection: Inspection, machine: Machine) -> Found:
 
 
 def _lane_remedies(space: FloorSpace, machine: Machine, lane: Lane, wish: float) -> tuple[str, ...]:
+    # The cheapest cure first: rolling away, moving along, then turning.
     away = space.lane(machine, moved_away=True)
     if away is not None and away.longest >= wish:
         return ("With what is on wheels rolled away it does.",)
@@ -299,6 +302,7 @@ def collectors(inspection: Inspection) -> Found:
 
 def places(inspection: Inspection) -> Found:
     """What is in the way as the shop stands, then what is so only in its other arrangements."""
+    # What is so in every arrangement is said once, of the shop as it stands.
     here = set()
     for found in as_it_stands(inspection):
         if found is not None:

@@ -110,6 +110,7 @@ def next_machines(
         raise RefusedEdit(
             "the main", "trying it for the next machine", "lay ducts to two machines or more first"
         )
+    # Each is placed and connected once; only the main's size changes after that.
     wanted = tuple(names) or likeliest(project)
     with_each = [_with(project, name) for name in wanted]
     fitting = [(name, made) for name, made in zip(wanted, with_each, strict=True) if made]
@@ -126,6 +127,7 @@ def next_machines(
         rows.append(_tried(project, main, size, [made for _, made in fitting]))
     choices = _with_money(project, main, rows)
     drawn = choices[0]
+    # A main for a machine that may never come must not starve one that is there.
     able = [c for c in choices if c.trouble <= drawn.trouble + SAME]
     best = min(able, key=lambda c: (c.regret or 0.0, -c.good_for, c.size is not None))
     units = project.settings.units
@@ -135,6 +137,7 @@ def next_machines(
 def main_runs(now: Assessment) -> tuple[str, ...]:
     """The rigid runs that the air of two machines or more passes."""
     project = now.project
+    # A main is what two machines share, whatever it was drawn as.
     users: dict[str, set[str]] = {}
     for machine, answer in now.of_machine.items():
         for pickup in answer.pickups:
@@ -184,6 +187,7 @@ def _with(project: Project, name: str) -> _Placed | None:
     finds no way there.
     """
     body = _body(name)
+    # Put down anywhere first: its good place asks for it to be in the shop.
     x, y = middle_of(project.rooms[0].outline)
     made, ident = edits.placed(project, body, x, y)
     item = good_place(project, made.machine[ident])
@@ -242,6 +246,7 @@ def _with_money(
     """What each choice costs now, what it costs when a next machine comes, and its regret."""
     made = {row.size: with_main(project, main, row.size) for row in rows}
     costs = {size: shop_cost(each) for size, each in made.items()}
+    # Only what is more or less than as drawn counts: the rest is bought either way.
     base = costs[None]
     found = []
     for row in rows:
@@ -259,6 +264,8 @@ def _later(
     """What it costs to have the main otherwise when a machine has come; 0 where it serves it."""
     if row.shares[number] >= MET_FROM:
         return 0.0
+    # When the machine has come one buys the cheapest main that serves it, and throws away what it
+    # replaces.
     better = [other for other in rows if other.shares[number] >= MET_FROM]
     costs = [extra_cost(made[row.size], made[other.size]) for other in better]
     known = [cost.money for cost in costs if cost is not None]
@@ -271,6 +278,7 @@ def _regretted(choices: Sequence[MainChoice]) -> list[MainChoice]:
     """
     if any(choice.extra is None for choice in choices):
         return list(choices)
+    # First the future in which nothing comes (Savage, The theory of statistical decision, 1951).
     futures = [[choice.extra or 0.0 for choice in choices]]
     for number in range(len(choices[0].later)):
         if any(choice.later[number] == 0.0 for choice in choices):

@@ -65,6 +65,7 @@ class Segments:
         order: list[int] = []
         left = list(range(len(self.each)))
         while left:
+            # What leads to nothing, or to what is in already.
             ready = [i for i in left if self.each[i].after in (None, *order)]
             order += ready
             left = [i for i in left if i not in ready]
@@ -79,6 +80,8 @@ class Segments:
 
     def groups(self, number: int) -> list[tuple[int, ...]]:
         """What may change its size together: a segment, all upstream of it, all downstream."""
+        # One segment alone often cannot change: it would be narrower than what leads into it, or
+        # wider than what follows.
         up = tuple(i for i in range(len(self.each)) if number in self.onward(i))
         down = tuple(self.onward(number))
         return list(dict.fromkeys([(number,), up, down]))
@@ -89,10 +92,12 @@ class Segments:
         What is downstream is made wider where it must, as far as a duct that stays allows.
         """
         made = list(chosen)
+        # First from the ports to the collector: what follows gets as wide as what leads into it.
         for number in reversed(self.downstream_first):
             after = self.each[number].after
             if after is not None and made[after] < made[number]:
                 made[after] = made[number]
+        # Then back, for a duct that stays may not have let it.
         for number in self.downstream_first:
             segment = self.each[number]
             top = segment.most if segment.after is None else made[segment.after]
@@ -146,6 +151,8 @@ def segments_of(project: Project, runs: frozenset[str], sizes: Sequence[float]) 
     rigid = [r.id for r in project.runs if r.id in runs and not materials()[r.material].hose]
     chains: dict[tuple[str, ...], None] = {}
     for run in rigid:
+        # Runs with no joint between them have one size: a change of it would be a reducer for
+        # nothing.
         chains.setdefault(tuple(r for r in paths.branch_segment(run) if r in rigid))
     number: dict[str, int] = {}
     for place, chain in enumerate(chains):

@@ -73,6 +73,7 @@ def facing(fittings: Sequence[Fitting]) -> list[Link]:
         gap = _apart(one.seats[i], other.seats[j]) if one is not other else None
         if gap is not None:
             found.append(Link((one, i), (other, j), gap))
+    # The nearest pair first, so that an end faces what stands next to it and nothing beyond.
     found.sort(key=lambda link: link.gap)
     taken: set[tuple[str, int]] = set()
     links = []
@@ -86,6 +87,7 @@ def facing(fittings: Sequence[Fitting]) -> list[Link]:
 
 def _apart(one: Seat, other: Seat) -> float | None:
     """How far (m) one end is from another that looks at it; None for one that does not."""
+    # Two ends look at one another where their ways out are opposite and lie on one line.
     if dot(one.out, other.out) > -COLLINEAR:
         return None
     away = between(one.at, other.at)
@@ -215,6 +217,7 @@ def wyes_in_a_row(
     middles: dict[str, float] = {}
     wanting: dict[str, float] = {}
     low, begins, ends = first, 0.0, 0.0
+    # Downstream first: the farthest upstream stands behind all others.
     for branch in reversed(branches):
         room = low + branch.to_main
         at = _middle(branch, sizes, bore, room)
@@ -229,6 +232,7 @@ def wyes_in_a_row(
 
 def _middle(branch: Branch, sizes: PipeSizes, bore: float, room: float) -> float:
     """Where a wye's middle stands when there is room from a place on."""
+    # A hose comes to the wye; a pipe makes the wye come to it.
     if branch.floats:
         return max(0.0, room)
     if not branch.brought_round:
