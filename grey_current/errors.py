@@ -2,13 +2,15 @@
 
 Tree by outcome: something typed or read cannot be used (`InputError`), something cannot be done to
 an element (`RefusedEdit`), a file cannot be read or written (`FileError`), the ductwork cannot be
-computed (`DuctworkError`). Imports nothing.
+computed (`DuctworkError`). Imports only `numerals`.
 """
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 from typing import Any
+
+from grey_current.numerals import in_marks
 
 # Letters of a sentence; names and values that somebody else wrote can have any number.
 LONGEST = 400
@@ -50,6 +52,10 @@ class InputError(GreyCurrentError):
     where: str
     value: object
     rule: str
+
+    def __post_init__(self) -> None:
+        # What would do is written as figures are read: 2,3 m where a comma is the mark.
+        self.rule = in_marks(self.rule)
 
     @property
     def sentence(self) -> str:

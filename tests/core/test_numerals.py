@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from grey_current import cli
 from grey_current.build.bill import bill
-from grey_current.errors import DoubtfulInput
+from grey_current.errors import DoubtfulInput, InputError
 from grey_current.files import project_file
 from grey_current.files.build_report import parts_csv
 from grey_current.files.keep_report import read_readings, readings_csv
@@ -104,6 +104,14 @@ def test_what_may_be_either_is_asked_with_commas_too(read, text, one, other):
         assert [read(choice, "metric") for choice in asked.value.choices] == pytest.approx(
             [one, other]
         )
+
+
+@pytest.mark.parametrize("text", ["abc", "1,2,3", "-", "5 stones"])
+def test_what_would_do_is_written_with_commas(text):
+    with written("comma"), pytest.raises(InputError) as refused:
+        parse_length(text, "metric")
+    assert "2,3 m" in str(refused.value) and not POINT.search(str(refused.value))
+    assert "2,3 m" in refused.value.beside(text)
 
 
 def test_files_are_the_same_whoever_writes_and_reads_them(tmp_path):
