@@ -144,3 +144,36 @@ def test_the_tests_that_are_called_slow_are_there():
         # A number before it: one of so many of its cases is left in.
         path, _, test = name.lstrip("0123456789 ").partition("::")
         assert f"def {test.partition('[')[0]}(" in (ROOT / path).read_text(), name
+
+
+# Figures that nobody reads: part keys, keys of choices, tables and drawings in files, lines to an
+# instrument; and those of which `numerals` itself is made.
+UNREAD = frozenset(
+    [
+        "numerals",
+        "takeoffs",
+        "app",
+        "collector_parts",
+        "drawing_page",
+        "duct_pages",
+        "joint_page",
+        "machine_page",
+        "stock_fields",
+        "build_report",
+        "drawing_svg",
+        "keep_report",
+        "log_report",
+        "price_csv",
+        "space_files",
+        "reading_words",
+        "spelling",
+        "instruments",
+    ]
+)
+
+
+def test_figures_that_are_read_have_the_readers_marks():
+    """A figure with decimals or thousands goes through `decimal` or `compact`."""
+    bare = re.compile(r"\{[^{}]*:(?:,?\.[1-9]f|,|,\.0f|(?:\.\d)?g)\}")
+    found = {p.stem for p in PACKAGE.rglob("*.py") if bare.search(p.read_text(encoding="utf-8"))}
+    assert found <= UNREAD, found - UNREAD
