@@ -84,6 +84,7 @@ class PreferencesDialog(QDialog):
         layout.setSpacing(SPACE)
         # On a small screen they are scrolled; the buttons below stay.
         rows, scroll = QWidget(), Scrolled()
+        scroll.setAccessibleName("Preferences")
         self._grid.setContentsMargins(0, 0, SPACE, 0)
         rows.setLayout(self._grid)
         scroll.setWidget(rows)
