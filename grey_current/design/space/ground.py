@@ -112,7 +112,6 @@ class FloorSpace:
         if len(rooms) == 1:
             return rooms[0]
         doors = [o for o in self.project.openings if o.kind != "window"]
-        # A doorway is floor where it joins two rooms; one that leads outdoors is not.
         ways = [
             way
             for o in doors
@@ -161,7 +160,6 @@ class FloorSpace:
         """The solids of a collector that stand here: of one that stands elsewhere what is by itself
         in a room, such as a separator by the door with its fan behind the wall.
         """
-        # The fan is the first of a collector's bodies, what stands by itself comes after it.
         fan, *others = blocks(item)
         if item.stands not in ELSEWHERE:
             yield fan
@@ -190,7 +188,6 @@ class FloorSpace:
         underside = min(a[2], b[2]) - run.diameter / 2
         if flat < abs(a[2] - b[2]) or underside >= head_room:
             return None
-        # Under the floor nobody walks into it.
         if max(a[2], b[2]) + run.diameter / 2 <= 0:
             return None
         over = shapely.LineString([a[:2], b[:2]]).intersection(self.walked_ground).length
@@ -224,7 +221,6 @@ class FloorSpace:
         if flat < abs(a[2] - b[2]):
             return None
         under = min(a[2], b[2]) - run.diameter / 2
-        # A machine's own drop may hang over its table: it leads to it.
         own = {end.split("/", maxsplit=1)[0] for end in run.touches}
         line = None
         for ident, ground, height in self._tables:
@@ -255,7 +251,6 @@ class FloorSpace:
         """The floor where nothing stands, machines at work and at every parked place counted; ready
         to be asked.
         """
-        # One walks under what hangs high.
         taken = [body.shape for body in self.bodies() if body.bottom < HEAD_ROOM]
         for machine in self.project.machines:
             taken += [plan(footprint(at)) for at in (machine, *parked(machine))]
@@ -359,7 +354,6 @@ class FloorSpace:
 
     def _lane(self, machine: Machine, wide: float, moved_away: bool) -> Lane:
         ahead = ahead_of(machine)
-        # Boards lie on the table: what is lower is passed over.
         height = table_of(machine) + ABOVE
         solid = [("wall", self.walls_at(height))]
         solid += [
@@ -406,7 +400,6 @@ class FloorSpace:
             lane = self.lane(machine, width)
             return lane is not None and lane.longest >= SHEET_LENGTH
 
-        # Most machines take a whole sheet or none: two questions instead of seven.
         if not passes(0.1):
             return 0.0
         if passes(WIDEST_SHEET):
