@@ -31,7 +31,7 @@ from grey_current.files.drawing_svg import svg
 from grey_current.files.price_csv import price_list, read_prices
 from grey_current.files.safe_write import check_export, write_export
 from grey_current.shop.build_edits import with_prices
-from grey_current.units import Display, System, parse_length, parse_number
+from grey_current.units import Display, System, parse_length, parse_money
 
 FINE = 0
 # m; a wider cut is no saw's.
@@ -175,7 +175,7 @@ def _make_help() -> str:
 
 def _money(text: str) -> float:
     try:
-        return parse_number(text)
+        return parse_money(text, "the budget")
     except ValueError:
         raise argparse.ArgumentTypeError(
             f"{text!r} is no sum of money: write a number such as 800"

@@ -8,7 +8,7 @@ from contextlib import contextmanager
 
 from grey_current.numerals import Marks, use_marks
 
-# A point between figures that is no decimal mark: in a name or a path, or a version.
+# A decimal point, as none is to be seen where figures have a comma.
 POINT = re.compile(r"\d\.\d")
 
 
