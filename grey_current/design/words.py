@@ -79,6 +79,13 @@ def machine_name(project: Project, piece: Piece) -> str:
     return project.machine[piece.source_id].name.lower()
 
 
+def how_many_get(count: int, of: int) -> str:
+    """The beginning of a sentence: "3 of 4 machines get"; of one machine whether it does."""
+    if of == 1:
+        return "The one machine gets" if count else "The one machine does not get"
+    return f"{count} of {of} machines get"
+
+
 def served_words(met: int, served: int, asked: int) -> str:
     """How many machines get the air that they need, and how many of those have their chips carried
     too.

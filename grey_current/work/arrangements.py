@@ -49,7 +49,6 @@ def arrangement_facts(project: Project) -> list[ArrangementFacts]:
             for machine in shop.machines
             if (lane := space.lane(machine)) is not None
         }
-        answers = list(now.of_machine.values())
         cut = cut_off(project, shop)
         moved = moves(project, shop)
         found.append(
@@ -60,7 +59,7 @@ def arrangement_facts(project: Project) -> list[ArrangementFacts]:
                 lanes,
                 cut,
                 sum(answer.met for ident, answer in now.of_machine.items() if ident not in cut),
-                len(answers),
+                len(now.asking),
                 tuple(
                     finding.message
                     for finding in all_findings(shop, now)

@@ -23,6 +23,8 @@ from grey_current.work.day_text import job_name
 from grey_current.work.materials import made_by_job
 from grey_current.work.order import Costs, Task
 
+# What is said of a day of which no job can be done.
+ALL_GONE = "Nothing of this day can be done: its machines are gone."
 # s to roll a machine out to its working place, or back. Allowance.
 WHEELS_SECONDS = 45.0
 # Share of what its plate allows that a machine draws on average while it works. Allowance.
@@ -35,7 +37,7 @@ def plan_day(now: Assessment, jobs: Sequence[DayJob], order: Sequence[int] | Non
     Raises nothing; jobs at machines that are gone are left out.
     """
     project = now.project
-    there = [n for n, job in enumerate(jobs) if _can_be_done(project, job)]
+    there = [n for n, job in enumerate(jobs) if can_be_done(project, job)]
     asked = range(len(jobs)) if order is None else order
     chosen = [n for n in asked if n in there]
     tasks, costs = tasks_of(now, jobs)
@@ -63,7 +65,8 @@ def plan_day(now: Assessment, jobs: Sequence[DayJob], order: Sequence[int] | Non
     )
 
 
-def _can_be_done(project: Project, job: DayJob) -> bool:
+def can_be_done(project: Project, job: DayJob) -> bool:
+    """Whether a job is by hand or at a machine of this shop."""
     return job.machine in project.machine or job.machine.startswith(BY_HAND)
 
 

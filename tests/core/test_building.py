@@ -71,6 +71,7 @@ from grey_current.files.drawing_svg import svg
 from grey_current.files.price_csv import parse_prices, price_list
 from grey_current.shop import build_edits, edits, kept_designs
 from grey_current.shop.build_plan import Offcut, ShopMade
+from grey_current.shop.catalogue import catalogue, collector_key
 from grey_current.shop.duct_edits import with_point_moved
 from grey_current.shop.edits import changed, removed, with_material, with_settings
 from grey_current.shop.model import Project
@@ -204,6 +205,13 @@ def test_every_part_is_for_something_and_reads_in_words(name):
         for display in (US, METRIC):
             words = part_words(part.key, display)
             assert words and "/" not in re.sub(r"\d/\d|wet/dry|Wet/dry", "", words), words
+
+
+@pytest.mark.parametrize("model", [item.model for item in catalogue().collectors])
+def test_a_collector_that_no_catalogue_has_reads_as_its_name_not_as_a_key(model):
+    letters = re.sub(r"[,/-](?!\d)", " ", f"{model} of ours".lower())
+    read = part_words(collector_key(f"{model} of ours"), US)
+    assert read.split() == letters.split()
 
 
 def test_a_measured_fitting_changes_the_cut_and_too_tight_ones_are_told():

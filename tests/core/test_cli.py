@@ -162,7 +162,7 @@ def test_what_would_help_most_in_words(capsys):
     out = output(capsys, "help-most", LOFT, "planer").out.splitlines()
     assert out[0].startswith("Planer: ") and "the miter saw's gate; all needs met" in out[1]
     shop = output(capsys, "help-most", LOFT).out.splitlines()
-    assert shop[0].startswith("4 of 9") and "the miter saw's gate" in shop[1]
+    assert shop[0].startswith("4 of 8") and "the miter saw's gate" in shop[1]
     part = output(capsys, "help-most", LOFT, "planer", "--part", "planer-hose").out
     assert "Smooth-bore hose" in part and re.search(r"−\d+ CFM", part)
     for bad in (("planer", "--part", "stove"), ("--part", "planer-hose")):
@@ -176,7 +176,7 @@ def test_kept_designs_side_by_side(capsys, tmp_path):
     project_file.save(edits.with_hose_length(project, "planer-hose", 1.0), path)
     out = output(capsys, "compare", str(path)).out
     assert (
-        "Design A: air enough for 4 of 9, chips carried for 0; as drawn now: air enough for 4 of 9"
+        "Design A: air enough for 4 of 8, chips carried for 0; as drawn now: air enough for 4 of 8"
         in out
     )
     assert int(re.search(r"Planer +44\d CFM -> +(\d+) CFM of 545 CFM", out)[1]) > 480

@@ -372,7 +372,7 @@ VERDICTS = [
         ["Router table: ", " (needs 136), but chips will settle in the main between the"],
     ),
     (demo(), ("lathe",), ["Lathe: no pickup"]),
-    (demo(), (), ["4 of 9 machines get the air they need; worst is the saw: "]),
+    (demo(), (), ["4 of 8 machines get the air they need; worst is the saw: "]),
     (
         demo("allotment"),
         ("bandsaw", "planer-thicknesser"),

@@ -12,6 +12,7 @@ from grey_current.design.diagnosis.diagnose import EXPLAINED_FROM, diagnose
 from grey_current.design.diagnosis.scene import Scene
 from grey_current.design.diagnosis.suspects import RULES
 from grey_current.design.diagnosis.symptoms import symptoms
+from grey_current.design.diagnosis.words import worse_words
 from grey_current.design.findings.all_findings import all_findings
 from grey_current.design.findings.finding import STAGE_OF
 from grey_current.design.flow.assess import assess
@@ -121,6 +122,11 @@ def test_every_gain_is_what_the_shop_then_gets_and_every_explained_finding_goes(
         then = computed(cause.cure.change.edit(project))
         assert cause.cure.gain == pytest.approx(air_of(then, None) - air_of(now, None), abs=1e-9)
         assert cause.cure.met_after == sum(answer.met for answer in then.of_machine.values())
+        assert cause.cure.machines == sum(bool(machine.pickups) for machine in project.machines)
+        if cause.cure.costs:
+            # In brief it leaves out where, not what happens.
+            worst, brief = cause.cure.costs[0], worse_words(cause.cure, brief=True)
+            assert brief.partition(" then ")[1] == worst.partition(" then ")[1], worst
         # The one judgement: no cure hits anything new or leaves the shop worse, but for what is set
         # wrong, which is put right whatever follows from it.
         before, after = judgement_of(now), judge(then)

@@ -1,15 +1,18 @@
 """The cause first: in the sentence at the top, on the page with its cure, and what stands behind it."""
 
+import re
+
 import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QPushButton
 
+from grey_current.design.judgement import air_judgement
 from grey_current.design.reasons.reasons import GROUPS, reasons
 from grey_current.desk.inspector.rows import FindingRow, FoldHead
 from grey_current.workspace import asking
 from grey_current.workspace.jobs import HelpMachine, HelpShop
-from tests.core.shops import demo
+from tests.core.shops import demo, straight_shop
 from tests.core.test_diagnosis import laid
 from tests.desk.conftest import do
 
@@ -45,7 +48,7 @@ def test_one_click_on_the_cause_serves_the_shop_and_undo_brings_it_back(ungated,
     assert bar.cause.geometry().bottom() <= bar.height() and bar.sentence.height() >= 20
     before = bar.sentence.text()
     hands.press("shop/cause-1")
-    assert len(workspace.project.gates) == 8 and "7 of 9" in bar.sentence.text()
+    assert len(workspace.project.gates) == 8 and "7 of 8" in bar.sentence.text()
     do(window, "undo")
     assert not workspace.project.gates and bar.sentence.text().startswith(before[:6])
 
@@ -140,15 +143,23 @@ def test_a_hose_gets_a_gate_at_its_fixed_end(window, hands):
     assert all(answer.converged for answer in workspace.assessment.answers)
 
 
-def test_a_shop_with_one_hose_has_air_and_says_so(window):
-    """The only pickup of its network is the first one there is, and counts like any other."""
-    workspace = window.workspace
-    workspace.show_project(demo("allotment"), None)
-    workspace.go("air")
-    workspace.select(None)
-    said = window.inspector._said["answer"].text()
-    connected = sum(
-        any(p.leaf is not None for p in answer.pickups)
-        for answer in workspace.assessment.of_machine.values()
-    )
-    assert connected and said.endswith("machines get enough air, each alone.")
+def test_a_shop_says_how_many_get_their_air_and_how_many_an_offer_calls_served(window):
+    """With one hose the only pickup of its network counts like any other; what has no port does
+    not.
+    """
+    workspace, told = window.workspace, []
+    for project in (demo(), demo("allotment"), straight_shop(), demo("empty")):
+        workspace.show_project(project, None)
+        workspace.go("air")
+        workspace.select(None)
+        words = window.inspector._said["answer"].text()
+        told.append(re.findall(r"\d+", words.replace("of none", "of 0")))
+        if len(project.machines) < 2:
+            assert words in ("The one machine gets enough air.", "No machine has air yet.")
+            continue
+        served, asked = air_judgement(workspace.assessment.counted).served()
+        met = sum(answer.met for answer in workspace.assessment.of_machine.values())
+        assert asked == sum(bool(machine.pickups) for machine in workspace.project.machines)
+        figures = [met, asked] if served == met else [met, asked, served]
+        assert told[-1] == [str(figure) for figure in figures]
+    assert [len(each) for each in told] == [3, 3, 0, 0]

@@ -17,6 +17,7 @@ from grey_current.files import project_file
 from grey_current.shop.demo_shops import demo_path
 from grey_current.shop.edits import changed, removed
 from grey_current.shop.work_edits import with_work
+from grey_current.work.day_plan import ALL_GONE
 from tests.core.shops import demo, made_up
 from tests.desk.conftest import do
 
@@ -32,6 +33,11 @@ def work(window, hands, qtbot):
 def complete(window):
     found = window.workspace.computed.worked
     return found is not None and found.complete and found.day.project == window.workspace.project
+
+
+def log_today(window):
+    sections = window.inspector._page.sections
+    return next(i for s in sections for i in s.items if getattr(i, "key", "") == "log-today")
 
 
 def test_a_day_is_typed_ordered_and_its_dust_cleared(work, hands, qtbot, tmp_path, monkeypatch):
@@ -304,6 +310,14 @@ def test_a_machines_page_checklist_and_switching(work, hands, qtbot):
     workspace.delete()
     qtbot.waitUntil(lambda: complete(work), timeout=60_000)
     assert workspace.computed.worked.day.missing == ("planer",)
+    assert log_today(work).detail.endswith("1 left out, their machines are gone")
+    # And with none of its machines left, the day is not one of no dust.
+    everything = list(workspace.project.machine)
+    workspace.edit("Delete the machines", lambda p: removed(p, everything))
+    qtbot.waitUntil(lambda: complete(work), timeout=60_000)
+    assert log_today(work).detail.startswith("0 jobs, 0 min; 9 left out")
+    assert work.inspector._said["answer"].text() == ALL_GONE
+    assert work.strip._head().startswith(ALL_GONE)
 
 
 def test_the_card_in_large_goes_on_with_space_and_follows_the_tools(

@@ -123,7 +123,7 @@ class Cure:
         gain: Air (m³/s) that all pickups win together, each machine running on its own.
         met_before: Machines that get the air they need as the shop is, `met_after` with the
             change, each running on its own.
-        machines: How many there are.
+        machines: How many there are that have a pickup.
         money: What is to be bought for it; None where no prices are known.
         costs: What gets worse with it, in words.
     """

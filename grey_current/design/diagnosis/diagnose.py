@@ -252,7 +252,7 @@ def _cause(
             worth = chosen.worth * suspect.oddity.value / (1 + money / HALF_AT)
             met, then_met = _met(now), _met(chosen.then)
             worse = what_gets_worse(before, judged)
-            cure = Cure(chosen.change, chosen.gain, met, then_met, len(now.of_machine), cost, worse)
+            cure = Cure(chosen.change, chosen.gain, met, then_met, len(now.asking), cost, worse)
             return Cause(suspect, chosen.gain, worth, cure), chosen
         left = [trial for trial in left if trial is not chosen]
     best = max(trials, key=lambda trial: trial.worth)

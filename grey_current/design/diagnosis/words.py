@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from grey_current.design.diagnosis.cause import Cause, Cure
 from grey_current.design.diagnosis.diagnose import Diagnosis
+from grey_current.design.words import how_many_get
 from grey_current.numerals import decimal
 from grey_current.shop.model import Project
 from grey_current.units import Display
@@ -20,13 +21,14 @@ def cause_sentence(cause: Cause) -> str:
 def brings_words(project: Project, diagnosis: Diagnosis, cure: Cure) -> str:
     """What a cure brings: machines that then get their air, else airflow, else chips.
 
-    "7 of 9 machines get enough air, 0 now" · "+62 CFM at the planer" · "chips are
+    "7 of 8 machines get enough air, 0 now" · "+62 CFM at the planer" · "chips are
     carried better".
     """
     display = Display(project.settings.units)
     machine = diagnosis.machine
     if machine is None and cure.met_after > cure.met_before:
-        return f"{cure.met_after} of {cure.machines} machines get enough air, {cure.met_before} now"
+        then = f"{how_many_get(cure.met_after, cure.machines)} enough air"
+        return f"{then}, {cure.met_before} now" if cure.machines > 1 else f"{then} then"
     gain = cure.gain if machine is not None else cure.gain / max(cure.machines, 1)
     if gain > 0 and display.airflow(gain, unit=False) != "0":
         if machine is not None:
@@ -54,13 +56,18 @@ def cost_words(project: Project, cure: Cure) -> str:
 def worse_words(cure: Cure, *, brief: bool = False) -> str:
     """What a cure makes worse: the worst in words and how much more there is; empty for nothing.
 
-    In brief it does not say where.
+    In brief it does not say where: neither of what gets worse nor of what that does.
     """
     if not cure.costs:
         return ""
     more = f", and {len(cure.costs) - 1} more" if cure.costs[1:] else ""
-    worst = cure.costs[0].partition(" in the ")[0] if brief else cure.costs[0]
-    return f"but {worst}{more}"
+    return f"but {_without_place(cure.costs[0]) if brief else cure.costs[0]}{more}"
+
+
+def _without_place(worse: str) -> str:
+    """Return "the elbow then is not sold" of "the elbow in the main then is not sold"."""
+    what, then, does = worse.partition(" then ")
+    return f"{what.partition(' in the ')[0]}{then}{does.partition(' in the ')[0]}"
 
 
 def cure_words(project: Project, diagnosis: Diagnosis, cause: Cause) -> str:

@@ -121,19 +121,22 @@ def dead_pipe(inspection: Inspection) -> Found:
     dead = sorted(_still_pipe(inspection.project), reverse=True)
     if dead:
         length, gate = dead[0]
-        more = f", and before {len(dead) - 1} other gates" if len(dead) > 1 else ""
+        more = f", and before {_others(len(dead) - 1)}" if len(dead) > 1 else ""
         yield Finding(
             "dead-pipe",
             "note",
             gate,
-            f"{inspection.names.start(gate)}: when it is shut, {display.about(length)} of pipe "
-            "before it stand "
-            f"still{more}; chips drift in and drop.",
+            f"{inspection.names.start(gate)}: when it is shut, the air stands still in "
+            f"{display.about(length)} of pipe before it{more}; chips drift in and drop.",
             length,
             DEAD_PIPE,
             also=tuple(other for _, other in dead[1:]),
             remedies=("A gate at the wye as well, or a clean-out at the drop's foot.",),
         )
+
+
+def _others(gates: int) -> str:
+    return "another gate" if gates == 1 else f"{gates} other gates"
 
 
 def _still_pipe(project: Project) -> Iterator[tuple[float, str]]:

@@ -9,7 +9,7 @@ import itertools
 from grey_current.design.flow.assessment import Assessment, PickupAir, ScenarioAir
 from grey_current.design.flow.losses import biggest_loss
 from grey_current.design.flow.transport import slowest_transport
-from grey_current.design.words import transport_word
+from grey_current.design.words import how_many_get, transport_word
 from grey_current.shop.model import Project
 from grey_current.shop.names import called, pickup_words
 from grey_current.units import Display
@@ -104,18 +104,22 @@ def _shop_verdict(assessment: Assessment) -> str:
             [", ".join(missing), "a branch to each"] if missing else ["a branch to each"]
         )
         return f"{count} placed, no air yet: {comes} come{'s' if not missing else ''} next."
-    fine = sum(answer.met for answer in assessment.of_machine.values())
-    parts = [f"{fine} of {len(project.machines)} machines get the air they need"]
+    asked = len(assessment.asking)
+    fine = sum(answer.met for answer in assessment.asking.values())
+    needs = "it needs" if asked == 1 else "they need"
+    parts = [f"{how_many_get(fine, asked)} the air {needs}"]
     pickups = list(itertools.chain.from_iterable(answer.pickups for answer in ducted))
     short = [p for p in pickups if p.leaf is not None and not p.met]
     loose = [p for p in pickups if p.loose]
     if short:
         least = min(short, key=lambda p: p.share)
         got = display.airflow(least.airflow, unit=False)
-        parts.append(
-            f"worst is the {project.machine[least.machine].name.lower()}: "
-            f"{got} of {display.airflow(least.need.airflow)}"
-        )
+        wanted = display.airflow(least.need.airflow)
+        who = project.machine[least.machine].name.lower()
+        if asked == 1:
+            parts = [f"The {who} gets {got} of the {wanted} that it needs"]
+        else:
+            parts.append(f"worst is the {who}: {got} of {wanted}")
     elif loose:
         whose = pickup_words(*project.pickup[f"{loose[0].machine}/{loose[0].pickup}"])
         parts.append(f"the {whose} is not connected")

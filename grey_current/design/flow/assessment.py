@@ -288,6 +288,13 @@ class Assessment:
         return found
 
     @cached_property
+    def asking(self) -> dict[str, ScenarioAir]:
+        """The answer for each machine alone that has a pickup: what asks for no air is not counted
+        among those that get too little.
+        """
+        return {machine: answer for machine, answer in self.of_machine.items() if answer.pickups}
+
+    @cached_property
     def counted(self) -> Assessment:
         """The part of the answer that the shop counts with: each machine alone, and the sets that
         work together.

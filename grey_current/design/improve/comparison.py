@@ -56,9 +56,12 @@ class Difference:
 
 
 def compared(now: Assessment, kept: Assessment) -> list[Difference]:
-    """Every machine of either design, those of the present one first, in the shop's order."""
-    names = {m.id: m.name for m in (*kept.project.machines, *now.project.machines)}
-    order = dict.fromkeys([*now.project.machine, *kept.project.machine])
+    """Every machine that has a pickup in either design, those of the present one first, in the
+    shop's order.
+    """
+    machines = (*kept.project.machines, *now.project.machines)
+    names = {machine.id: machine.name for machine in machines if machine.pickups}
+    order = [m for m in dict.fromkeys([*now.project.machine, *kept.project.machine]) if m in names]
     return [Difference(m, names[m], _figures(kept, m), _figures(now, m)) for m in order]
 
 

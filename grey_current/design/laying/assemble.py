@@ -18,6 +18,7 @@ from grey_current.shop.edits import fresh_id
 from grey_current.shop.hoses import cut_length
 from grey_current.shop.laying import LayingChoices
 from grey_current.shop.model import Project
+from grey_current.shop.person import reach_up
 from grey_current.shop.places import XY, position
 from grey_current.shop.room import share_along
 
@@ -27,8 +28,10 @@ GATE_FROM_WYE = 2.5
 # Share of a drop at which a gate sits that is at the tool.
 GATE_AT = 0.5
 # m at which a lever is handy, and m over a drop's foot below which the elbow there leaves a gate no
-# room. Allowances.
-HANDY, OVER_FOOT = 1.6, 0.45
+# room: with ease, and just so, which is better than a lever that no hand reaches. Allowances.
+HANDY, OVER_FOOT, CLOSE_TO_FOOT = 1.6, 0.45, 0.35
+# m by which a lever hangs lower than the hand reaches.
+IN_HAND = 0.03
 
 
 def assembled(
@@ -225,7 +228,9 @@ class _Assembly:
         low, high = heights[drop.start], heights[drop.end]
         if high <= low:
             return GATE_AT
-        return min(GATE_AT, max(HANDY - low, OVER_FOOT) / (high - low))
+        within_reach = reach_up(self.base.settings) - IN_HAND - low
+        over_foot = max(CLOSE_TO_FOOT, min(OVER_FOOT, within_reach))
+        return min(GATE_AT, max(HANDY - low, over_foot) / (high - low))
 
 
 def _shared(legs: tuple[RoutedBranch, ...]) -> list[int]:

@@ -7,6 +7,7 @@ nothing else.
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Literal
@@ -97,6 +98,10 @@ SHORT_MATERIAL = {
 }
 
 
+# What a key has lost: "2 1 2 in" was 2 1/2 in, "1 5 hp" was 1.5 hp.
+_FRACTION, _POINT = re.compile(r"\b(\d+) (\d) (\d)\b"), re.compile(r"\b(\d+) (\d)\b(?!/)")
+
+
 def mm(metres: float) -> str:
     """A bore as keys have it, in whole millimetres."""
     return f"{metres * 1000:.0f}"
@@ -129,10 +134,14 @@ def part_words(key: str, display: Display) -> str:
 
 
 def _collector_words(key: str) -> str:
-    return next(
-        (m.model for m in catalogue().collectors if collector_key(m.model) == key),
-        key.partition("/")[2],
-    )
+    """The model that a key was made of; of one that the catalogue has not, what can be read from
+    the key: "1-5-hp-cyclone" as "1.5 hp cyclone".
+    """
+    for model in catalogue().collectors:
+        if collector_key(model.model) == key:
+            return model.model
+    words = key.partition("/")[2].replace("-", " ")
+    return _POINT.sub(r"\1.\2", _FRACTION.sub(r"\1 \2/\3", words))
 
 
 def _size(text: str, display: Display) -> str:

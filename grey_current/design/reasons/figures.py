@@ -152,7 +152,7 @@ def _need_by(criterion: DesignCriterion) -> Callable[[ShopFigures], str | None]:
 
 
 def _machines(shop: ShopFigures) -> str | None:
-    return str(len(shop.now.of_machine)) if shop.now.of_machine else None
+    return str(len(shop.now.asking)) if shop.now.asking else None
 
 
 def _met(shop: ShopFigures) -> str | None:

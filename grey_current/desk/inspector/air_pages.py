@@ -7,8 +7,9 @@ from grey_current.design.flow.assessment import PickupAir, ScenarioAir
 from grey_current.design.flow.losses import largest_losses
 from grey_current.design.flow.scenarios import need, scenario_of
 from grey_current.design.flow.states import machine_state
+from grey_current.design.judgement import judged_pickups
 from grey_current.design.space.routing import connected
-from grey_current.design.words import state_word
+from grey_current.design.words import how_many_get, state_word
 from grey_current.desk.inspector.cause_fields import with_explained
 from grey_current.desk.inspector.fields import (
     ActionField,
@@ -67,15 +68,24 @@ def _gates_answer(project: Project) -> str:
 
 
 def _air_answer(workspace: Workspace) -> str:
-    """How many machines get their air when each runs alone, whatever runs now."""
-    answers = workspace.assessment.of_machine
-    reached = [
-        a for a in answers.values() if a.converged and any(p.leaf is not None for p in a.pickups)
-    ]
+    """How many machines get their air when each runs alone, whatever runs now, and of how many the
+    chips are carried too: those that an offer calls served.
+    """
+    answers = workspace.assessment.asking.values()
+    reached = [a for a in answers if a.converged and any(p.leaf is not None for p in a.pickups)]
     if not reached:
         return "No machine has air yet."
-    met = sum(answer.met for answer in reached)
-    return f"{met} of {len(answers)} machines get enough air, each alone."
+    met = [answer for answer in reached if answer.met]
+    served = [
+        answer
+        for answer in met
+        if all(pickup.carried for _, pickup in judged_pickups(workspace.project, answer))
+    ]
+    words = f"{how_many_get(len(met), len(answers))} enough air"
+    words += ", each alone" if len(answers) > 1 else ""
+    if len(served) == len(met):
+        return f"{words}."
+    return f"{words}; the chips of {len(served) or 'none'} are carried all the way."
 
 
 def machine_page(workspace: Workspace, machine: Machine) -> Page:

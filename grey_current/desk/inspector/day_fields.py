@@ -29,6 +29,7 @@ from grey_current.shop.edits import Edit
 from grey_current.shop.model import Project
 from grey_current.shop.work_plan import DayJob
 from grey_current.units import Display
+from grey_current.work.day_plan import can_be_done
 from grey_current.work.day_text import HAND_NAMES, day_words, job_name
 from grey_current.work.materials import recent_woods
 from grey_current.work.room_day import minutes_words
@@ -50,7 +51,7 @@ def log_buttons(workspace: Workspace) -> list[Item]:
                 "Log today once more" if logged else "Log today",
                 step="Log a day's work",
                 edit=logs_day(workspace.assessment),
-                detail=_counted(project.work.day),
+                detail=_counted(project),
                 primary=not logged,
             )
         )
@@ -72,10 +73,13 @@ def log_buttons(workspace: Workspace) -> list[Item]:
     return items
 
 
-def _counted(jobs: tuple[DayJob, ...]) -> str:
-    """How many jobs, and how long they take together."""
+def _counted(project: Project) -> str:
+    """How many of the day's jobs can be done, how long they take together, and how many cannot."""
+    jobs = [job for job in project.work.day if can_be_done(project, job)]
     count = "1 job" if len(jobs) == 1 else f"{len(jobs)} jobs"
-    return f"{count}, {minutes_words(sum(job.minutes for job in jobs) * 60)}"
+    left_out = len(project.work.day) - len(jobs)
+    gone = f"; {left_out} left out, their machines are gone" if left_out else ""
+    return f"{count}, {minutes_words(sum(job.minutes for job in jobs) * 60)}{gone}"
 
 
 def job_section(workspace: Workspace) -> list[Section]:

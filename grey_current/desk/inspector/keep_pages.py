@@ -163,6 +163,8 @@ def _answer(project: Project, found: HowSure | None) -> str:
     if not worst:
         return "No machine has a duct to a collector."
     likely = sum(chance >= LIKELY_ENOUGH for chance in worst)
+    if len(worst) == 1:
+        return f"The one machine {'likely gets' if likely else 'may not get'} enough at every hood."
     return f"{likely} of {len(worst)} machines likely get enough at every hood."
 
 

@@ -39,6 +39,7 @@ from grey_current.shop.work_edits import with_cleaner, with_work, without_cleane
 from grey_current.shop.work_plan import AirCleaner, DayJob, Unread
 from grey_current.units import Display
 from grey_current.work.chores import chores
+from grey_current.work.day_plan import ALL_GONE
 from grey_current.work.day_tasks import LEAST_GAIN
 from grey_current.work.day_text import day_words, guess, job_name, read_day, why_unread
 from grey_current.work.dust_budget import LEAST, DustShare, before_and_after
@@ -119,6 +120,8 @@ def _answer(project: Project, found: Worked | None) -> str:
         return "Click the machines that you used: ten minutes a click. Or type the day below."
     if found is None:
         return "Working it out…"
+    if not found.day.steps:
+        return ALL_GONE
     return exposure(found.room).words
 
 

@@ -35,6 +35,7 @@ from grey_current.shop.day_edits import (
 from grey_current.shop.edits import Edit
 from grey_current.shop.work_edits import with_job
 from grey_current.work.day import Step
+from grey_current.work.day_plan import ALL_GONE
 from grey_current.work.day_text import day_example
 from grey_current.work.exposure import figure, floating_at_limit
 from grey_current.work.room_day import minutes_words
@@ -266,7 +267,7 @@ class DayStrip(StripPanel):
             self._head(), Qt.TextElideMode.ElideRight, int(head.width())
         )
         painter.drawText(head, Qt.AlignmentFlag.AlignVCenter, text)
-        if self.found is not None:
+        if self.found is not None and self.found.day.steps:
             self._paint_steps(painter, self.found)
             self._paint_dust(painter, self.found)
         painter.end()
@@ -282,6 +283,8 @@ class DayStrip(StripPanel):
             )
         if found is None:
             return "Working out the day…"
+        if not found.day.steps:
+            return f"{ALL_GONE} Type the day anew on the right."
         clock = self.workspace.clock
         moving = minutes_words(found.day.move_seconds)
         moves = (
@@ -347,9 +350,10 @@ class DayStrip(StripPanel):
         )
         place = found.room.rooms.index(found.room.worst_room)
         mid = found.room.mid.dust[:, place]
-        most = max(
-            float(mid.max()) * 1.6, limit * 1.15 if limit < 4 * float(mid.max()) else 0.0, 1e-6
-        )
+        # The reference belongs on the chart, unless a little dust would then lie flat beneath it.
+        peak = float(mid.max())
+        flat = peak > 0 and limit >= 4 * peak
+        most = max(peak * 1.6, 0.0 if flat else limit * 1.15)
         painter.setClipRect(box.adjusted(0, 0, 1, 1))
         self._paint_band(painter, box, found, place, most)
         line = QPolygonF(
@@ -421,7 +425,7 @@ class DayStrip(StripPanel):
         right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
         painter.drawText(QRectF(0, box.top() - 2, LEFT - 6, 14), right, "mg/m³")
         if limit >= most:
-            words = f"reference {compact(limit)}, far above"
+            words = f"reference {figure(limit)}, far above"
             painter.drawText(QRectF(box.right() - 200, box.top(), 198, 14), right, words)
         written: list[float] = []
         for dust in (limit, most / 2, 0.0):  # the first that stand there keep their place

@@ -226,13 +226,12 @@ class MatchChart(StripPanel):
         """
         words = {
             "seasoned": line.name,
-            "loaded": "filter due",
             "other": self._number(line.name),
             "system chosen": line.name,
         }.get(line.kind)
         if words is None or self.facts is None:
             return
-        colour = {"seasoned": self.colours.accent, "loaded": self.colours.accent}
+        colour = {"seasoned": self.colours.accent}
         # A long name ends within the chart.
         room = int(self.plot.width() * NAMED_WITHIN)
         words = QFontMetrics(font("fine")).elidedText(words, Qt.TextElideMode.ElideRight, room)
@@ -242,7 +241,7 @@ class MatchChart(StripPanel):
             top = self.facts.most_pressure / self._up * 0.86
             at = max((i for i, y in enumerate(ys) if y <= top), default=0)
         else:
-            at = {"seasoned": 9, "loaded": 50, "other": 2}[line.kind]
+            at = {"seasoned": 9, "other": 2}[line.kind]
         item.setPos(xs[min(at, len(xs) - 1)], ys[min(at, len(ys) - 1)])
         item.setAnchor((0, 0) if line.kind == "system chosen" else (0, 1))
         self.plot.addItem(item)
