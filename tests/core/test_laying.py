@@ -7,8 +7,10 @@ import contextlib
 import itertools
 import json
 import math
+import random
 import re
 from collections import Counter
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -24,7 +26,7 @@ from grey_current.design.flow.scenarios import all_scenarios
 from grey_current.design.judgement import air_judgement, judge
 from grey_current.design.laying.free_ground import duct_ground
 from grey_current.design.laying.inlet import ways_out
-from grey_current.design.laying.lattice import OUTSIDE, lattice
+from grey_current.design.laying.lattice import HEADINGS, OUTSIDE, Start, lattice
 from grey_current.design.laying.places import where_to_stand
 from grey_current.design.laying.proposals import AS_IT_IS, NONE_HOLDS, NOTHING_BETTER, propose
 from grey_current.design.laying.reasons import served_by_any
@@ -708,6 +710,35 @@ def test_a_first_duct_goes_as_far_out_as_boards_leave_room_then_as_it_may():
     in_lane = [space.lanes[0][1].distance(shapely.Point(one.foot)) < 0.075 for one in found]
     assert [one.diameters for one in found] == [3.5, 3.0, 2.5, 2.0, 1.5, 1.0, 5.0, 4.5, 4.0]
     assert in_lane == [False] * 6 + [True] * 3
+
+
+@pytest.mark.parametrize("gone", [1, 7, 60])
+def test_a_grid_with_nodes_taken_out_has_the_edges_of_one_that_never_had_them(gone):
+    """Its graph is picked from the whole grid's; here against one that is made anew."""
+    grid = lattice(shapely.box(0, 0, 2.4, 1.8), (0.0, 0.0), 0.2, 0.3)
+    starts = [[Start(0, 0.4), Start(5, 0.1)], [Start(40, 0.0)]]
+    grid.ways(starts)
+    bare = grid.without(random.Random(gone).sample(range(grid.nodes), gone))
+    anew = replace(bare, _edges=None, _strides=())
+    graph, wanted = bare.graph(starts), anew.graph(starts)
+    assert abs(graph - wanted).nnz == 0 and graph.nnz == wanted.nnz < grid.graph(starts).nnz
+    # Every edge is a step of the grid in its heading, or a turn that goes on for a fitting.
+    rows, columns = wanted.nonzero()
+    on_grid = rows < grid.nodes * HEADINGS
+    for row, column in zip(rows[on_grid], columns[on_grid], strict=True):
+        (node, before), (end, heading) = divmod(row, HEADINGS), divmod(column, HEADINGS)
+        steps = bare.straight(node, heading, end)
+        assert len(steps) == (1 if before == heading else bare.stride(heading)[0])
+
+
+@pytest.mark.sweep
+@pytest.mark.parametrize("name", ["cellar", "garage", "loft"])
+def test_another_seed_finds_a_first_row_that_is_about_as_good(name):
+    """A search that lives on luck is no search: before trees were chosen by their air, rows of one
+    shop differed by up to 0.7."""
+    project = without_ducts(demo()) if name == "loft" else getattr(laid_shops, name)()
+    first = [propose(project, seed=seed).proposals[0].rank[0] for seed in range(3)]
+    assert max(first) - min(first) < 0.35, first
 
 
 @pytest.mark.parametrize("share", [0.25, 0.5, 0.75])

@@ -50,7 +50,8 @@ def test_on_an_empty_floor_it_is_a_circle(length, high):
     radius = math.sqrt(length**2 - (high - NOZZLE) ** 2)
     assert found.reached == pytest.approx(math.pi * radius**2, rel=0.06)
     assert found.floor == pytest.approx(80, rel=0.02) and 0 < found.share < 1
-    assert sum((r - a) * (t - b) for a, b, r, t in found.strips) == pytest.approx(found.reached)
+    strips = sum((r - a) * (t - b) for a, b, r, t in found.strips)
+    assert strips == pytest.approx(found.reached, rel=0.03)
 
 
 def test_behind_a_wall_it_reaches_what_is_left_of_it_and_over_what_is_low():
@@ -125,7 +126,7 @@ def test_the_command_tells_each_hose(capsys, tmp_path):
     path = tmp_path / "loft.json"
     path.write_text(dump(demo()))
     assert cli.main(["reach", str(path)]) == 0
-    assert "planer's hose: 151 sq ft of 448 sq ft, 34%" in capsys.readouterr().out
+    assert "planer's hose: 152 sq ft of 455 sq ft, 33%" in capsys.readouterr().out
     assert cli.main(["reach", str(path), "--json"]) == 0
     told = json.loads(capsys.readouterr().out)
     assert told["format"] == "grey-current/reach/1" and len(told["hoses"]) == 10

@@ -20,6 +20,9 @@ THROTTLE = 0.1
 # Diameters between two fittings below which a finding is worth a line; the loss counts up to four.
 CROWD = 2.0
 
+# m of straight duct by which nobody says that there is too little.
+HARDLY = 0.01
+
 
 def near_inlet(inspection: Inspection) -> Found:
     """An elbow or wye so close before the collector that the air arrives swirling."""
@@ -28,6 +31,9 @@ def near_inlet(inspection: Inspection) -> Found:
         p for p in inspection.assessment.pieces if isinstance(p, InletDisturbance)
     ):
         wanted = INLET_DIAMETERS * piece.diameter
+        # A millimetre too few is not worth a line, nor is it known.
+        if piece.gap > wanted - HARDLY:
+            continue
         yield Finding(
             "near-inlet",
             "note",

@@ -66,6 +66,23 @@ class Start:
     cost: float
 
 
+@dataclass(frozen=True)
+class _Edges:
+    """The edges of a grid's graph.
+
+    Attributes:
+        rows, columns: The states that each leads from and to, in the order of those it leads from.
+        costs: m of duct with allowances.
+        slots: Where in `_leads_on` it stands whether an edge is there: a grid of which nodes were
+            taken out has the same edges, but for those.
+    """
+
+    rows: Ints
+    columns: Ints
+    costs: Array
+    slots: Ints
+
+
 @dataclass
 class Lattice:
     """A grid of nodes in the free ground of one height.
@@ -90,6 +107,7 @@ class Lattice:
     # The node in each cell, `OUTSIDE` where none is.
     number: Ints = field(repr=False)
     _strides: tuple[tuple[int, Ints], ...] = field(default=(), repr=False)
+    _edges: _Edges | None = field(default=None, repr=False)
 
     @property
     def nodes(self) -> int:
@@ -136,46 +154,74 @@ class Lattice:
         """The graph of all states, and one more node for each list of starts, from which its first
         legs go out.
         """
-        rows, columns, costs = [], [], []
-        here = np.arange(self.nodes)
-        for heading in range(HEADINGS):
-            # A state is a node and the heading by which it was come to: only so does a turn have
-            # a price.
-            onward = self.next[heading]
-            free = onward >= 0
-            rows.append(here[free] * HEADINGS + heading)
-            columns.append(onward[free] * HEADINGS + heading)
-            costs.append(
-                self.worth(heading) * (self.dear[here[free]] + self.dear[onward[free]]) / 2
-            )
-            # After a turn a fitting wants straight pipe behind it: a turn leads that far in one go.
-            steps, reached = self.stride(heading)
-            free = (reached >= 0) & ~self.tight
-            leg = (
-                steps * self.worth(heading) * (self.dear[here[free]] + self.dear[reached[free]]) / 2
-            )
-            for turn, cost in TURN_COST.items():
-                for sign in (1, -1):
-                    rows.append(here[free] * HEADINGS + (heading + sign * turn) % HEADINGS)
-                    columns.append(reached[free] * HEADINGS + heading)
-                    costs.append(leg + cost)
-        # One more node for each list of starts, with edges to where its first legs end.
-        for number, places in enumerate(starts):
-            for heading in range(HEADINGS):
-                steps, reached = self.stride(heading)
-                for start in places:
-                    if reached[start.node] >= 0:
-                        rows.append(np.array([self.nodes * HEADINGS + number]))
-                        columns.append(np.array([reached[start.node] * HEADINGS + heading]))
-                        costs.append(np.array([start.cost + steps * self.worth(heading)]))
         from scipy.sparse import csr_matrix  # noqa: PLC0415 - slow to load, and only a search wants it
 
+        if self._edges is None:
+            self._edges = self._all_edges()
+        edges = self._edges
+        left = self._leads_on().ravel()[edges.slots]
+        rows, columns, costs = [edges.rows[left]], [edges.columns[left]], [edges.costs[left]]
+        # One more node for each list of starts, with edges to where its first legs end.
+        for number, places in enumerate(starts):
+            ends, lengths = self._first_legs(places)
+            rows.append(np.full(len(ends), self.nodes * HEADINGS + number))
+            columns.append(ends)
+            costs.append(lengths)
         size = self.nodes * HEADINGS + len(starts)
         # A cost of nothing would be no edge at all in a sparse matrix.
         data = np.maximum(np.concatenate(costs), 1e-9)
-        return csr_matrix(
-            (data, (np.concatenate(rows), np.concatenate(columns))), shape=(size, size)
-        )
+        # The edges stand in the order of their rows, so that only where rows begin is counted.
+        begins = np.zeros(size + 1, dtype=np.int64)
+        np.cumsum(np.bincount(np.concatenate(rows), minlength=size), out=begins[1:])
+        return csr_matrix((data, np.concatenate(columns), begins), shape=(size, size))
+
+    def _first_legs(self, places: list[Start]) -> tuple[Ints, Array]:
+        """The states where the first legs from some starts end, in their order, and their costs."""
+        nodes = np.array([start.node for start in places], dtype=np.int64)
+        begun = np.array([start.cost for start in places])
+        ends, costs = [], []
+        for heading in range(HEADINGS):
+            steps, reached = self.stride(heading)
+            there = reached[nodes]
+            ends.append(there[there >= 0] * HEADINGS + heading)
+            costs.append(begun[there >= 0] + steps * self.worth(heading))
+        order = np.argsort(np.concatenate(ends))
+        return np.concatenate(ends)[order], np.concatenate(costs)[order]
+
+    def _leads_on(self) -> NDArray[np.bool_]:
+        """Whether a step leads on from each node in each heading, and whether a turn into that
+        heading does, (2, 8, n).
+        """
+        strides = np.array([self.stride(heading)[1] for heading in range(HEADINGS)])
+        return np.stack([self.next >= 0, (strides >= 0) & ~self.tight])
+
+    def _all_edges(self) -> _Edges:
+        """All edges of the graph but those of starts, in the order of their rows."""
+        rows, columns, costs, slots = [], [], [], []
+        leads_on = self._leads_on()
+        for heading in range(HEADINGS):
+            # A state is a node and the heading by which it was come to: only so does a turn have
+            # a price.
+            here = np.flatnonzero(leads_on[0, heading])
+            onward = self.next[heading][here]
+            rows.append(here * HEADINGS + heading)
+            columns.append(onward * HEADINGS + heading)
+            costs.append(self.worth(heading) * (self.dear[here] + self.dear[onward]) / 2)
+            slots.append(heading * self.nodes + here)
+            # After a turn a fitting wants straight pipe behind it: a turn leads that far in one go.
+            steps, reached = self.stride(heading)
+            here = np.flatnonzero(leads_on[1, heading])
+            there = reached[here]
+            leg = steps * self.worth(heading) * (self.dear[here] + self.dear[there]) / 2
+            for turn, cost in TURN_COST.items():
+                for sign in (1, -1):
+                    rows.append(here * HEADINGS + (heading + sign * turn) % HEADINGS)
+                    columns.append(there * HEADINGS + heading)
+                    costs.append(leg + cost)
+                    slots.append((HEADINGS + heading) * self.nodes + here)
+        joined = [np.concatenate(part) for part in (rows, columns, costs, slots)]
+        order = np.lexsort((joined[1], joined[0]))
+        return _Edges(*[part[order] for part in joined])
 
     def ways(self, starts: list[list[Start]]) -> list[ShortestPaths]:
         """For each list of starts, the cheapest ways from it to every state."""

@@ -22,8 +22,8 @@ from grey_current.design.laying.free_ground import main_level
 from grey_current.design.laying.in_lanes import Shortened, always_free, length_lost, shortened
 from grey_current.design.laying.inlet import led_out
 from grey_current.design.laying.kept import kept
-from grey_current.design.laying.proposal import Proposal
-from grey_current.design.laying.proposals import as_laid, quickly_laid, well_laid
+from grey_current.design.laying.proposal import Proposal, as_laid
+from grey_current.design.laying.proposals import quickly_laid, well_laid
 from grey_current.design.laying.sizes import allowed_sizes
 from grey_current.design.space.clashes import DuctSpace
 from grey_current.design.space.ground import FloorSpace

@@ -10,8 +10,10 @@ from functools import cached_property
 from grey_current.air.pieces import Elbow, Mitre, WyeBranch
 from grey_current.design.findings.all_findings import all_findings
 from grey_current.design.findings.finding import Finding
+from grey_current.design.flow.assess import assess
 from grey_current.design.flow.assessment import Assessment
-from grey_current.design.judgement import HARD, Judgement
+from grey_current.design.flow.scenarios import all_scenarios
+from grey_current.design.judgement import HARD, Judgement, judge
 from grey_current.design.laying.how_it_lies import lies_along_walls, metres_aslant
 from grey_current.shop.catalogue import materials
 from grey_current.shop.model import Project
@@ -27,6 +29,7 @@ ACROSS_ROOM = 40.0
 # Trouble of a machine that is not quite served, besides what it lacks: as much as some 5 m aslant,
 # so that no layout leads because it is straighter where another one serves. Allowance.
 UNSERVED = 0.12
+Rank = tuple[float, float, float, float]
 # m of duct that nobody calls more.
 SAME_DUCT = 0.01
 
@@ -79,7 +82,7 @@ class Proposal:
         return metres_aslant(self.project)
 
     @cached_property
-    def rank(self) -> tuple[float, float, float, float]:
+    def rank(self) -> Rank:
         """Smaller is better: the one judgement's trouble and margin, then money, then duct and hose
         to be bought.
 
@@ -90,7 +93,7 @@ class Proposal:
         trouble, margin, money, _ = self.judgement.rank
         trouble += sum(HARD if item.is_fault else HARD / 2 for item in self.judgement.unbuildable)
         served, of = self.served
-        trouble += HARD * self.aslant / ACROSS_ROOM + UNSERVED * (of - served)
+        trouble += _across(self.aslant) + UNSERVED * (of - served)
         trouble = round(trouble, 3)
         return trouble, margin, money, round(self.duct + 2 * self.hose, 1)
 
@@ -183,6 +186,23 @@ def _same(one: Proposal, other: Proposal) -> bool:
 def _corners(project: Project) -> set[tuple[float, float]]:
     """Where ducts turn, join and end in plan, to the decimetre."""
     return {(round(point.x, 1), round(point.y, 1)) for point in project.points}
+
+
+def trouble_of_lying(project: Project) -> float:
+    """What ducts aslant across the room add to the trouble of a layout."""
+    return _across(metres_aslant(project))
+
+
+def _across(aslant: float) -> float:
+    return HARD * aslant / ACROSS_ROOM
+
+
+def as_laid(project: Project, stranded: tuple[str, ...]) -> Proposal:
+    """A layout without a name or a why, its air computed and judged; `stranded` are the pickups
+    that it leaves out.
+    """
+    done = assess(project, all_scenarios(project))
+    return Proposal("", "", project, done, judge(done), *taken_to_make(project, done), stranded)
 
 
 def taken_to_make(project: Project, done: Assessment) -> tuple[float, float, int, int, int]:

@@ -24,6 +24,7 @@ from grey_current.design.laying.proposal import (
     MOST_AIR,
     Proposal,
     Proposals,
+    as_laid,
     taken_to_make,
     truly_named,
     unlike,
@@ -103,14 +104,6 @@ def propose(
     """
     search = _Proposing(project, only_unconnected, most, seed, should_continue, on_progress)
     return search.all(crew)
-
-
-def as_laid(project: Project, stranded: tuple[str, ...]) -> Proposal:
-    """A layout without a name or a why, its air computed and judged; `stranded` are the pickups
-    that it leaves out.
-    """
-    done = assess(project, all_scenarios(project))
-    return Proposal("", "", project, done, judge(done), *taken_to_make(project, done), stranded)
 
 
 def quickly_laid(

@@ -7,7 +7,7 @@ from __future__ import annotations
 import itertools
 import math
 import random
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 import shapely
@@ -234,7 +234,7 @@ def layouts(place: Site, made: Grounds) -> Iterator[Layout | None]:
     refs = list(place.refs)
     if not refs:
         return
-    needs = {ref: need(base.pickup[ref][1], base.settings).airflow for ref in refs}
+    needs = needs_of(place)
     origin = position(base, place.collector.id)
     away = {ref: math.dist(position(base, ref)[:2], origin[:2]) for ref in refs}
     # Farthest first makes a long main, nearest first a short one; hungry ones first get the
@@ -267,18 +267,34 @@ def layouts(place: Site, made: Grounds) -> Iterator[Layout | None]:
         seen.add(layout.shape)
 
 
+def needs_of(place: Site) -> dict[str, float]:
+    """The airflow (m³/s) that each pickup of a site needs."""
+    base = place.base
+    return {ref: need(base.pickup[ref][1], base.settings).airflow for ref in place.refs}
+
+
+def grown_like(made: Grounds, layout: Layout, chance: random.Random) -> Layout:
+    """A tree with one pickup at another place in the order of a tree."""
+    order = [leg.ref for leg in layout.legs] + list(layout.stranded)
+    return grow(made.ground, _moved(order, chance), chance.choice(SHALLOW))
+
+
 def _next(best: list[str], chance: random.Random) -> list[str]:
     """Another order: the best one with one pickup moved, or any."""
-    order = list(best)
     if chance.random() < 0.3:
-        chance.shuffle(order)
-    else:
-        moved = order.pop(chance.randrange(len(order)))
-        order.insert(chance.randint(0, len(order)), moved)
-    return order
+        return chance.sample(best, len(best))
+    return _moved(best, chance)
 
 
-def reach_cost(layout: Layout, weights: dict[str, float]) -> float:
+def _moved(order: list[str], chance: random.Random) -> list[str]:
+    """An order with one pickup moved."""
+    left = list(order)
+    moved = left.pop(chance.randrange(len(left)))
+    left.insert(chance.randint(0, len(left)), moved)
+    return left
+
+
+def reach_cost(layout: Layout, weights: Mapping[str, float]) -> float:
     """How far the air has to go, in m of duct with allowances for turns and wyes, weighted by
     pickup.
     """

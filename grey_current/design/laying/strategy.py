@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import random
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import NamedTuple
@@ -18,16 +19,20 @@ from grey_current.design.laying.search import (
     Site,
     built,
     grounds,
+    grown_like,
     layouts,
+    needs_of,
     site,
 )
 from grey_current.design.laying.sizes import SizeSearch, allowed_sizes
-from grey_current.design.laying.tree_choice import RATED, TreeChoice
+from grey_current.design.laying.tree_choice import TreeChoice, TreesKnown
 from grey_current.design.parts.make_room import with_room_everywhere
 from grey_current.design.space.clashes import DuctSpace
 from grey_current.design.space.crossings import crossings
 from grey_current.shop.model import Project
 
+# Trees that are grown like the best ones, for each that is grown by chance.
+GROWN_LIKE = 0.15
 # Trees after which it is said how many were tried.
 TOLD_EVERY = 20
 # Choices with which it lies overhead, or else where a main can begin.
@@ -124,9 +129,10 @@ class Laying:
         self.lowered: set[str] = set()
         # By a site and what is liked.
         self._trees: dict[tuple[object, ...], _Growth] = {}
-        # By the `id` of a tree, all of which `_trees` keeps.
-        self._tight: dict[int, int] = {}
-        self._rest: dict[int, int] = {}
+        # By the `id` of a tree, all of which are kept in `_trees` and `_like_the_best`.
+        self._grown_on: dict[int, Grounds] = {}
+        self._known = TreesKnown()
+        self._like_the_best: dict[tuple[object, ...], list[Layout]] = {}
         self._grounds: dict[tuple[object, ...], Grounds] = {}
         self._spaces: dict[int, tuple[Project, DuctSpace]] = {}
         self._tuned: dict[object, SizeSearch] = {}
@@ -157,61 +163,74 @@ class Laying:
 
     def laid(self, place: Site, strategy: Strategy) -> tuple[Layout, SizeSearch] | None:
         """The layout that a strategy takes for one site, ready to be sized."""
-        trees, grown_on = self._all_grown(place, strategy, strategy.likings)
+        trees = self._all_grown(place, strategy, strategy.likings)
         if place.base.laying.height in OVERHEAD and _left_out(trees) > 0:
             likings = tuple(replace(liking, at_inlet=True) for liking in strategy.likings)
-            lower, lower_on = self._all_grown(place, strategy, likings)
+            lower = self._all_grown(place, strategy, likings)
             if _left_out(lower) < _left_out(trees):
-                trees, grown_on = lower, lower_on
+                trees = lower
                 self.lowered.add(place.collector.id)
         for layout in trees[:1]:
-            made = grown_on[id(layout)]
+            made = self._grown_on[id(layout)]
             self.stranded |= {ref: stranded_because(place, made, ref) for ref in layout.stranded}
-
-        def sizing(layout: Layout) -> SizeSearch:
-            return self._sizing(place, grown_on[id(layout)], layout, strategy)
-
         # Which tree is best shows only when it is sized; a few are.
-        short = trees
-        if not strategy.quick and trees:
-            choice = TreeChoice(
-                place,
-                sizing,
-                self._moved_apart,
-                self.should_continue,
-                self._tight,
-                self._rest,
-                rated=0 if strategy.rough else RATED,
-            )
-            short = choice.of(trees, strategy.least_duct)
-        searches: list[tuple[Layout, SizeSearch]] = []
+        short = trees if strategy.quick or not trees else self._chosen(place, strategy, trees)
         for layout in short:
-            if searches and (strategy.least_duct or not self.should_continue()):
-                break
-            search = sizing(layout)
+            search = self._sizing(place, layout, strategy)
             # A tree whose ducts would go through one another is given up while another is left.
             if layout is short[-1] or not crossings(search.project, search.runs):
-                searches.append((layout, search))
-        if not searches:
-            return None
-        if len(searches) == 1:
-            return searches[0]
-        return min(searches, key=lambda pair: pair[1].key(pair[1].by_rule()))
+                return layout, search
+        return None
+
+    def _chosen(self, place: Site, strategy: Strategy, trees: list[Layout]) -> list[Layout]:
+        """Of some trees, and of more that are grown like the best of them, those to be sized."""
+        choice = TreeChoice(
+            needs_of(place),
+            lambda layout: self._sizing(place, layout, strategy),
+            self._moved_apart,
+            self.should_continue,
+            self._known,
+            strategy.uniform,
+        )
+        if strategy.least_duct:
+            return choice.of_little_duct(trees)
+        if not strategy.rough:
+            # Strategies that share their trees share these too: they grow the first time.
+            key = (place.collector.id, place.refs, strategy.likings, id(place.base))
+            if key not in self._like_the_best:
+                self._like_the_best[key] = choice.grown_like_the_best(
+                    trees, self._more_like(trees), round(GROWN_LIKE * strategy.trees)
+                )
+            trees = [*trees, *self._like_the_best[key]]
+        return choice.of_best_air(trees)
+
+    def _more_like(self, trees: list[Layout]) -> Callable[[Layout], Layout | None]:
+        """What grows a tree like another one; None is one that is known."""
+        shapes, chance = {layout.shape for layout in trees}, random.Random(self.seed)
+
+        def more_like(layout: Layout) -> Layout | None:
+            made = self._grown_on[id(layout)]
+            tree = grown_like(made, layout, chance)
+            if tree.shape in shapes:
+                return None
+            shapes.add(tree.shape)
+            self._grown_on[id(tree)] = made
+            self.tried += 1
+            return tree
+
+        return more_like
 
     def _all_grown(
         self, place: Site, strategy: Strategy, likings: Sequence[Liking]
-    ) -> tuple[list[Layout], dict[int, Grounds]]:
-        """Trees for all that is liked, those that lead to most pickups first, and by its `id` what
-        each grows on.
-        """
+    ) -> list[Layout]:
+        """Trees for all that is liked, those that lead to most pickups first."""
         trees: list[Layout] = []
-        grown_on: dict[int, Grounds] = {}
         for liking in likings:
             made = self._ground(place, liking)
             more = self._grown(place, made, liking, strategy.trees // len(likings))
-            grown_on |= {id(layout): made for layout in more}
+            self._grown_on |= {id(layout): made for layout in more}
             trees += more
-        return sorted(trees, key=_most_reached), grown_on
+        return sorted(trees, key=_most_reached)
 
     def _ground(self, place: Site, liking: Liking) -> Grounds:
         key = (place.collector.id, place.refs, liking, id(place.base))
@@ -238,8 +257,8 @@ class Laying:
         chosen = project.laying.height in LEVEL_CHOSEN
         return with_room_everywhere(project, frozenset(self.kept.base.point), levels=not chosen)
 
-    def _sizing(self, place: Site, made: Grounds, layout: Layout, strategy: Strategy) -> SizeSearch:
-        project, new = built(place, made, layout)
+    def _sizing(self, place: Site, layout: Layout, strategy: Strategy) -> SizeSearch:
+        project, new = built(place, self._grown_on[id(layout)], layout)
         sizes = allowed_sizes(project, place.collector.duct_inlet)
         return SizeSearch(
             project, new, sizes, strategy.uniform, should_continue=self.should_continue

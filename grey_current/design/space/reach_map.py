@@ -65,13 +65,16 @@ def reach_map(project: Project, space: FloorSpace, run: Run) -> ReachMap | None:
     if run.hung is not None:
         # Up to where it hangs, level, and down again.
         flat = max(length - max(run.hung - height, 0.0) - max(run.hung - NOZZLE, 0.0), 0.0)
-    cell, centres, inside = _grid(_open_floor(space))
+    floor = _open_floor(space)
+    cell, centres, inside = _grid(floor)
     if not inside.any():
         return None
     far = _distances(centres, inside, cell, (x, y))
     reached = inside & (far <= flat)
-    whole = float(inside.sum()) * cell**2
-    return ReachMap(float(reached.sum()) * cell**2, whole, tuple(_strips(centres, reached, cell)))
+    # The grid says which share is reached; how much floor there is is known without it.
+    whole = float(floor.area)
+    share = float(reached.sum() / inside.sum())
+    return ReachMap(share * whole, whole, tuple(_strips(centres, reached, cell)))
 
 
 def _open_floor(space: FloorSpace) -> Any:
@@ -86,8 +89,9 @@ def _grid(floor: Any) -> tuple[float, NDArray[np.float64], NDArray[np.bool_]]:
     wide, deep = max(right - left, FINEST), max(high - low, FINEST)
     cell = max(FINEST, math.sqrt(wide * deep / MOST_CELLS))
     columns, rows = math.ceil(wide / cell), math.ceil(deep / cell)
-    xs = left + cell * (np.arange(columns) + 0.5)
-    ys = low + cell * (np.arange(rows) + 0.5)
+    # As much over on either side, so that a shop turned round is seen as it was.
+    xs = (left + right) / 2 + cell * (np.arange(columns) - (columns - 1) / 2)
+    ys = (low + high) / 2 + cell * (np.arange(rows) - (rows - 1) / 2)
     centres = np.stack(np.meshgrid(xs, ys), axis=-1)
     shapely.prepare(floor)
     inside = shapely.contains_xy(floor, centres[..., 0], centres[..., 1])
