@@ -36,6 +36,8 @@ RISER_VELOCITY: dict[Chips, float] = {
 # Share of a need from which it counts as met: half a per cent is nothing that anybody can measure.
 # Allowance.
 MET_FROM = 0.995
+# Share of a need from which a pickup has nearly enough: less than a reading tells. Allowance.
+NEARLY = 0.95
 # kg/m³ at which the velocities here hold: sea level, 21 °C, dry.
 STANDARD_DENSITY = air_at().density
 # Share of the transport velocity below which chips will settle. Allowance.

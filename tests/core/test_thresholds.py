@@ -231,3 +231,12 @@ def test_a_flush_that_helps_several_machines_names_every_gate():
         gate for gate in project.gate if any(called(project, gate) in remedy for remedy in words)
     }
     assert {said.element, *said.also} >= gates - {said.element} and len(said.also) >= len(gates) - 1
+
+
+@pytest.mark.parametrize(("share", "severity"), [(0.9, "fault"), (0.97, "warning")])
+def test_what_must_never_run_short_is_no_fault_where_it_has_nearly_enough(share, severity):
+    project = edits.changed(straight_shop(), "saw", priority=True)
+    got = assess(project).of_machine["saw"].worst.airflow
+    project = edits.with_pickup(project, "saw/port", need=got / share)
+    (said,) = [f for f in all_findings(project, assess(project)) if f.code == "short"]
+    assert said.severity == severity and "must never run short" in said.message

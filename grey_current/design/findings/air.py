@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from grey_current.air.needs import COMPRESSIBLE, TOO_FAST
+from grey_current.air.needs import COMPRESSIBLE, NEARLY, TOO_FAST
 from grey_current.design.findings.chips import runs_words
 from grey_current.design.findings.finding import Finding, Found, Inspection, Rule
 from grey_current.design.flow.assessment import PickupAir, ScenarioAir
@@ -43,12 +43,13 @@ def short_of_air(inspection: Inspection) -> Found:
             said.add(ref)
             machine, pickup = project.pickup[ref]
             starved = p.share < STARVED_BELOW
+            grave = starved or (machine.priority and p.share < NEARLY)
             never = " This machine is marked “must never run short”." if machine.priority else ""
             others = [inspection.names.of(m) for m in answer.scenario.running if m != machine.id]
             beside = f" with {' and '.join(others)} running too" if others else ""
             yield Finding(
                 "starved" if starved else "short",
-                "fault" if starved or machine.priority else "warning",
+                "fault" if grave else "warning",
                 ref,
                 f"{machine.name}, {pickup.name.lower()}{beside}: "
                 f"{display.airflow(p.airflow, unit=False)} of "

@@ -11,7 +11,7 @@ import numpy as np
 import shapely
 
 from grey_current.air import laws
-from grey_current.air.needs import MET_FROM
+from grey_current.air.needs import MET_FROM, NEARLY
 from grey_current.air.solver import solve
 from grey_current.design.collector.estimate import rough_network
 from grey_current.design.flow import fittings as make
@@ -31,9 +31,6 @@ NAMED = 3
 TOO_WEAK = "is too weak"
 # m of duct aslant across the room from which that is said. Allowance.
 WORTH_A_WORD = 0.5
-
-# Share of a need from which a pickup has nearly enough. Allowance.
-NEARLY = 0.95
 
 
 class Told(Protocol):
