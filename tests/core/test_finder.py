@@ -57,6 +57,16 @@ def test_things_settings_parts_and_pages_are_found(found):
     assert problem.title in titles(found, " ".join(problem.title.split()[:6]))
 
 
+def test_whatever_stands_or_lies_in_the_shop_is_found_at_its_stage(found):
+    project = demo_workspace().project
+    here = {e.act.keywords["element"]: e.act.keywords["stage"] for e in found if "shop" in e.kind}
+    assert here.keys() == project.element.keys() - project.point.keys()
+    for ident, stage in here.items():
+        kind = next((k for k in ("machine", "collector") if ident in getattr(project, k)), "")
+        duct = "air" if ident in project.run or ident in project.gate else "shop"
+        assert stage == {"machine": "machines", "collector": "collector"}.get(kind, duct)
+
+
 @settings(max_examples=60, deadline=None)
 @given(st.text(max_size=40))
 def test_any_text_finds_something_or_nothing(found, text):

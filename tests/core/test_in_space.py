@@ -30,6 +30,7 @@ from grey_current.build.drawing import Dimension, Path, Text, dimension_text, te
 from grey_current.build.made.pieces import pieces
 from grey_current.build.made.templates import TEMPLATES, template
 from grey_current.build.setting_out import SettingOut
+from grey_current.build.solid.body_shapes import collector_shape
 from grey_current.build.solid.camera import NEAR, Camera, corners_of
 from grey_current.build.solid.machine_shapes import machine_shape
 from grey_current.build.solid.presets import all_of, looking_at, preset
@@ -45,7 +46,7 @@ from grey_current.errors import InputError, RefusedEdit
 from grey_current.files import space_files
 from grey_current.files.share_page import Sharing, share_page
 from grey_current.shop import edits
-from grey_current.shop.catalogue import machine_models
+from grey_current.shop.catalogue import catalogue, machine_models, new_collector
 from grey_current.shop.demo_shops import demo_path
 from grey_current.shop.duct_edits import with_height_changed
 from grey_current.shop.places import footprint, position
@@ -124,6 +125,20 @@ def nearest(packed, camera, x, y):
         return None, math.inf
     n = int(np.flatnonzero(hit)[np.argmin(far[hit])])
     return packed.solids[packed.owners[n]], float(far[n] * -(way @ camera.axes()[2]))
+
+
+@pytest.mark.parametrize("stand", [0.0, 0.3])
+@pytest.mark.parametrize("model", catalogue().collectors, ids=lambda model: model.model)
+def test_a_collector_stands_on_its_ground_as_high_and_as_wide_as_it_is_said_to_be(model, stand):
+    body = new_collector(model, "fan", "Fan", 0.0, 0.0).replaced(stand=stand)
+    solids = collector_shape(body)
+    points = np.concatenate([mesh.points for _, mesh in solids])
+    low, high = points.min(axis=0), points.max(axis=0)
+    # A barrel has castors under it that nobody draws; an inlet stands out at its side.
+    assert 0 <= low[2] < 0.06 and high[2] == pytest.approx(body.height, abs=0.06)
+    for axis, wide in enumerate((body.width, body.depth)):
+        assert 0.75 * wide < high[axis] - low[axis] < wide + 0.2
+    assert all(mesh.closed and mesh.volume > 0 for _, mesh in solids)
 
 
 @settings(max_examples=12, deadline=None)

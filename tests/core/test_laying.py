@@ -37,6 +37,7 @@ from grey_current.design.parts.make_room import troubles
 from grey_current.design.parts.takeoffs import is_hose
 from grey_current.design.space.clashes import DuctSpace
 from grey_current.design.space.crossings import crossings, segment_distances
+from grey_current.design.space.gate_reach import lever_place
 from grey_current.design.space.ground import FloorSpace
 from grey_current.design.space.hits import clash_set
 from grey_current.design.space.outlines import plan
@@ -53,6 +54,7 @@ from grey_current.shop.catalogue import (
 from grey_current.shop.duct_graph import AirPaths
 from grey_current.shop.edits import added, changed, removed
 from grey_current.shop.laying_edits import unpinned, with_laying
+from grey_current.shop.person import reach_up
 from grey_current.shop.places import footprint, inlet_of, outwards, position
 from grey_current.shop.room import Feature, Opening, Room
 from grey_current.shop.room_edits import rectangle
@@ -234,6 +236,17 @@ def unbuilt(row):
     return sum(1.0 if item.is_fault else 0.5 for item in row.judgement.unbuildable)
 
 
+def levers_too_high(project):
+    """Gates on a drop that no hand reaches though they could sit lower over its foot."""
+    reach, wrong = reach_up(project.settings), []
+    for gate in project.gates if project.laying.gates == "at the tool" else ():
+        run = project.run[gate.run]
+        (*foot, low), (*top, _) = position(project, run.start), position(project, run.end)
+        if foot == top and lever_place(project, gate)[2] > reach >= low + 0.4:
+            wrong.append(gate.id)
+    return wrong
+
+
 def true_of(found):
     """What rows and notes say, held to the rows themselves; returns what is not so."""
     rows, wrong = found.proposals, list[object]()
@@ -254,6 +267,7 @@ def true_of(found):
             "square": row.name != "Square to the walls" or row.aslant < 0.5,
             "across": row.name != "Across the room"
             or row.aslant >= max(0.5, *(p.aslant - 0.011 for p in drawn)),
+            "levers on drops are in reach": not levers_too_high(saved),
             "none serves more at no more trouble behind it": not any(
                 other.served > row.served
                 and other.judgement.trouble <= row.judgement.trouble

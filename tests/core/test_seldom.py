@@ -10,6 +10,7 @@ import pytest
 from grey_current.build.bill import bill
 from grey_current.build.papers import _parts
 from grey_current.design.collector.sizing import sizing
+from grey_current.design.findings.adds import added_findings, added_words
 from grey_current.design.findings.all_findings import all_findings
 from grey_current.design.findings.verdict import verdict
 from grey_current.design.flow.assess import assess
@@ -19,7 +20,7 @@ from grey_current.design.flow.scenarios import Scenario, all_scenarios
 from grey_current.design.flow.transport import slowest_transport, transport_checks
 from grey_current.design.improve.changes import sensible_changes
 from grey_current.design.improve.comparison import Figures
-from grey_current.design.improve.ranking import improvements, made_with
+from grey_current.design.improve.ranking import improvements, made_with, winners
 from grey_current.design.judgement import judge, worsenings
 from grey_current.design.laying.places import where_to_stand
 from grey_current.design.laying.proposals import propose
@@ -479,3 +480,21 @@ def test_the_parts_on_paper_stand_under_a_heading_for_each_group():
     rows = _parts(costs).rows
     headings = [row[0] for row in rows if len(row) == 1]
     assert headings == list(dict.fromkeys(line.part.group for line in costs.lines))
+
+
+def test_who_has_enough_wins_nothing_by_more_and_a_fault_that_shrinks_is_not_added():
+    project = straight_shop()
+    now = assess(project)
+    need = now.of_machine["saw"].worst.airflow
+
+    def shop_of(share):
+        return assess(edits.with_pickup(project, "saw/port", need=need / share))
+
+    starved, short, enough, ample = (judge(shop_of(share)) for share in (0.5, 0.9, 1.02, 1.2))
+    assert winners(starved, short) == winners(short, enough) == ("saw",)
+    assert winners(enough, ample) == winners(short, starved) == ()
+    better = added_findings(shop_of(0.5), shop_of(0.9))
+    assert [(each.finding.code, each.less) for each in better] == [("short", True)]
+    worse = added_findings(shop_of(0.9), shop_of(0.5))
+    assert [(each.finding.code, each.less) for each in worse] == [("starved", False)]
+    assert added_words(better) == "" and added_words(worse) == "adds 1 fault"

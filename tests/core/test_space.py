@@ -2,6 +2,7 @@
 name."""
 
 import math
+from typing import Any
 
 import pytest
 import shapely
@@ -516,6 +517,19 @@ def test_what_is_in_peoples_way_is_said_and_judged(height, gate, codes, fetching
     assert judged.low == pytest.approx(low, abs=0.8 * bool(low))
     assert judged.fetching == pytest.approx(10 * 2 * 15 / 60 if fetching else 0.0)
     assert gate_seconds(project)["gate"] == (21.0 if fetching else 6.0)
+    # A bench is worked at like a table; one that is put away is not.
+    bench: dict[str, Any] = {
+        "id": "bench",
+        "name": "Bench",
+        "kind": "bench",
+        "outline": rectangle(2.2, 0.7, 3.8, 2.3),
+        "top": 0.85,
+    }
+    bare = edits.removed(project, ["saw", "hose"])
+    for away in (False, True):
+        benched = edits.added(bare, Feature(**bench, away=away, wheels=away))
+        over = [f for f in all_findings(benched, assess(benched)) if f.code == "over-table"]
+        assert len(over) == ("over-table" in codes and not away)
     plain = edits.removed(project, ["gate", "duct", "inlet", "hose", "a", "b"])
     words = [w.words for w in worsenings(project, judge(assess(plain)), judged)]
     assert any("in people's way" in w for w in words) == bool(low)

@@ -156,6 +156,8 @@ def test_display():
         (us.velocity(17.78), "3,500 fpm"),
         (us.pressure(249.08891), "1.00 inH2O"),
         (metric.pressure(470.2), "470 Pa"),
+        (metric.room(30.24), "30.2 m³"),
+        (us.room(30.24), "1,068 cu ft"),
     ]
     for shown, wanted in rows:
         assert shown == wanted

@@ -12,7 +12,7 @@ from grey_current.design.laying.inlet import Inlet
 from grey_current.design.laying.routes import Layout, OntoLeg, OntoRun, RoutedBranch, Target
 from grey_current.shop.catalogue import size_for_port
 from grey_current.shop.design_parts import LISTS
-from grey_current.shop.duct_edits import split
+from grey_current.shop.duct_edits import split, upright
 from grey_current.shop.ducts import Gate, Point, Run
 from grey_current.shop.edits import fresh_id
 from grey_current.shop.hoses import cut_length
@@ -231,6 +231,30 @@ class _Assembly:
         within_reach = reach_up(self.base.settings) - IN_HAND - low
         over_foot = max(CLOSE_TO_FOOT, min(OVER_FOOT, within_reach))
         return min(GATE_AT, max(HANDY - low, over_foot) / (high - low))
+
+
+def with_levers_as_high(before: Project, after: Project) -> Project:
+    """The later project with the gates on its drops as high over the feet as they were before a
+    main was lifted or lowered: so that a lever stays within reach.
+    """
+    gates = tuple([_as_high(before, after, gate) for gate in after.gates])
+    return after.replaced(gates=gates) if gates != after.gates else after
+
+
+def _as_high(before: Project, after: Project, gate: Gate) -> Gate:
+    """A gate that is as high over its drop's foot as it was, but no higher than its middle."""
+    was, drop = before.run.get(gate.run), after.run[gate.run]
+    if was is None or not (upright(after, drop) and upright(before, was)):
+        return gate
+    (low, high), (foot, top) = _heights(before, was), _heights(after, drop)
+    # Where the foot itself is elsewhere, the gate goes with it.
+    if low != foot or high == top or foot >= top:
+        return gate
+    return gate.replaced(at=round(min(gate.at * (high - low) / (top - foot), GATE_AT), 4))
+
+
+def _heights(project: Project, run: Run) -> tuple[float, float]:
+    return position(project, run.start)[2], position(project, run.end)[2]
 
 
 def _shared(legs: tuple[RoutedBranch, ...]) -> list[int]:

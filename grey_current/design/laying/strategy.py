@@ -8,6 +8,7 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import NamedTuple
 
+from grey_current.design.laying.assemble import with_levers_as_high
 from grey_current.design.laying.flushing import tuned
 from grey_current.design.laying.kept import Kept
 from grey_current.design.laying.reasons import stranded_because
@@ -255,7 +256,8 @@ class Laying:
     def _moved_apart(self, project: Project) -> Project:
         """The project with its new joints moved apart until each has room for its fittings."""
         chosen = project.laying.height in LEVEL_CHOSEN
-        return with_room_everywhere(project, frozenset(self.kept.base.point), levels=not chosen)
+        apart = with_room_everywhere(project, frozenset(self.kept.base.point), levels=not chosen)
+        return with_levers_as_high(project, apart)
 
     def _sizing(self, place: Site, layout: Layout, strategy: Strategy) -> SizeSearch:
         project, new = built(place, self._grown_on[id(layout)], layout)

@@ -5,6 +5,7 @@ whether their fittings have room.
 from __future__ import annotations
 
 import bisect
+import math
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 
@@ -111,9 +112,9 @@ class TreeChoice:
 
         After the search was told to stop, what is not known yet comes last.
         """
+        if id(layout) not in self.known.searches and not self.should_continue():
+            return (math.inf,)
         search = self._search(layout)
-        if not search.known and self.known.tight and not self.should_continue():
-            return (float("inf"),)
         chosen = self._simple(search) if sized else search.by_rule()
         trouble, margin, pipe = search.key(chosen)
         return trouble + trouble_of_lying(search.with_sizes(chosen)), margin, pipe
