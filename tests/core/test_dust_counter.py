@@ -199,7 +199,7 @@ def test_a_guard_over_the_blade_is_put_on_a_saw_without_one(units):
 
 
 def test_a_hood_is_offered_to_a_machine_without_one_where_it_can_be_connected():
-    garage, lathe = placed(laid("garage"), BY_NAME["Lathe"], 1.8, 2.4, 0.0)
+    garage, lathe = placed(laid("garage"), BY_NAME["Lathe"], 3.0, 4.2, 0.0)
     bare = changed(garage, lathe, pickups=())
     now = assess(with_work(bare, day=(DayJob(machine=lathe, minutes=60),)))
     offered = room_changes(now, room_day(now, plan_day(now, now.project.work.day)))
