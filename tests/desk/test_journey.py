@@ -561,7 +561,7 @@ def test_three_collectors_compared_one_chosen_and_taken_back(
     assert workspace.project.collectors[0].model.startswith("5 hp")
     assert (
         window.verdict_bar.sentence.text() != sentence
-        and "5 of 9" in window.verdict_bar.sentence.text()
+        and "5 of 8" in window.verdict_bar.sentence.text()
     )
     hands.keys("Ctrl+Z")
     assert workspace.project == before and window.verdict_bar.sentence.text() == sentence

@@ -310,7 +310,7 @@ def test_a_machines_page_checklist_and_switching(work, hands, qtbot):
     workspace.delete()
     qtbot.waitUntil(lambda: complete(work), timeout=60_000)
     assert workspace.computed.worked.day.missing == ("planer",)
-    assert log_today(work).detail.endswith("1 left out, their machines are gone")
+    assert log_today(work).detail.endswith("; 2 left out, their machines are gone")
     # And with none of its machines left, the day is not one of no dust.
     everything = list(workspace.project.machine)
     workspace.edit("Delete the machines", lambda p: removed(p, everything))
