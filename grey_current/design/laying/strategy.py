@@ -33,7 +33,7 @@ from grey_current.design.space.crossings import crossings
 from grey_current.shop.model import Project
 
 # Trees that are grown like the best ones, for each that is grown by chance.
-GROWN_LIKE = 0.15
+GROWN_LIKE = 0.08
 # Trees after which it is said how many were tried.
 TOLD_EVERY = 20
 # Choices with which it lies overhead, or else where a main can begin.

@@ -21,10 +21,10 @@ from grey_current.shop.model import Project
 # of those with the least of both so many get their joints moved apart.
 RATED, TIGHT, MOVED_APART = 40, 0.4, 8
 # Trees of the least duct, and as many with the shortest ways, whose air is computed.
-JUDGED = 40
+JUDGED = 16
 # Trees that are tried in one size too, not only by rule, and of the best of those that have room
 # for their fittings so many are judged as whole layouts.
-SIZED, FINALISTS = 12, 6
+SIZED, FINALISTS = 12, 4
 # So many of the best trees so far get others that are grown like them.
 PARENTS = 3
 
