@@ -24,7 +24,7 @@ from grey_current.work.materials import made_by_job
 from grey_current.work.order import Costs, Task
 
 # What is said of a day of which no job can be done.
-ALL_GONE = "Nothing of this day can be done: its machines are gone."
+ALL_GONE = "None of these jobs can be done: their machines are gone."
 # s to roll a machine out to its working place, or back. Allowance.
 WHEELS_SECONDS = 45.0
 # Share of what its plate allows that a machine draws on average while it works. Allowance.

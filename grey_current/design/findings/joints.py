@@ -20,7 +20,7 @@ THROTTLE = 0.1
 # Diameters between two fittings below which a finding is worth a line; the loss counts up to four.
 CROWD = 2.0
 
-# m of straight duct by which nobody says that there is too little.
+# m of straight duct that may be wanting without a word.
 HARDLY = 0.01
 
 
@@ -31,7 +31,7 @@ def near_inlet(inspection: Inspection) -> Found:
         p for p in inspection.assessment.pieces if isinstance(p, InletDisturbance)
     ):
         wanted = INLET_DIAMETERS * piece.diameter
-        # A millimetre too few is not worth a line, nor is it known.
+        # Nobody measures a duct to the centimetre.
         if piece.gap > wanted - HARDLY:
             continue
         yield Finding(

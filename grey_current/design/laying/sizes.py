@@ -67,6 +67,7 @@ class SizeSearch:
         self.known: dict[Sizes, tuple[Key, Judgement]] = {}
         self._before: Assessment | None = None
         self._best: Sizes | None = None
+        self._rule: Sizes | None = None
         self._runs: dict[tuple[str, float], Run] = {}
 
     # -- judging a choice
@@ -151,11 +152,13 @@ class SizeSearch:
 
     def by_rule(self) -> Sizes:
         """Each segment so wide that the largest need of what it takes up just carries chips."""
-        wide = []
-        for flow, segment in zip(self._flows(), self.segments.each, strict=True):
-            area = flow / TRANSPORT_VELOCITY["dry dust"]
-            wide.append(max(self._fitting(area), segment.least))
-        return self.segments.mended(wide)
+        if self._rule is None:
+            wide = []
+            for flow, segment in zip(self._flows(), self.segments.each, strict=True):
+                area = flow / TRANSPORT_VELOCITY["dry dust"]
+                wide.append(max(self._fitting(area), segment.least))
+            self._rule = self.segments.mended(wide)
+        return self._rule
 
     def _fitting(self, area: float) -> int:
         """The widest size whose area (m²) is no larger than one that carries."""

@@ -130,7 +130,8 @@ class Laying:
         self.lowered: set[str] = set()
         # By a site and what is liked.
         self._trees: dict[tuple[object, ...], _Growth] = {}
-        # By the `id` of a tree, all of which are kept in `_trees` and `_like_the_best`.
+        # By the `id` of a tree: those that are chosen among are kept in `_trees` and
+        # `_like_the_best`.
         self._grown_on: dict[int, Grounds] = {}
         self._known = TreesKnown()
         self._like_the_best: dict[tuple[object, ...], list[Layout]] = {}

@@ -85,7 +85,7 @@ def _air_answer(workspace: Workspace) -> str:
     words += ", each alone" if len(answers) > 1 else ""
     if len(served) == len(met):
         return f"{words}."
-    return f"{words}; the chips of {len(served) or 'none'} are carried all the way."
+    return f"{words}; chips are carried all the way for {len(served) or 'none'}."
 
 
 def machine_page(workspace: Workspace, machine: Machine) -> Page:
