@@ -10,7 +10,8 @@ from hypothesis import strategies as st
 from grey_current.design.findings.all_findings import all_findings
 from grey_current.design.flow.assess import assess
 from grey_current.design.flow.trace import trace
-from grey_current.design.space.routing import connected
+from grey_current.design.space.hits import clash_set
+from grey_current.design.space.routing import connected, reconnected
 from grey_current.errors import RefusedEdit
 from grey_current.shop import edits
 from grey_current.shop.duct_edits import (
@@ -81,6 +82,20 @@ def test_a_pickup_anywhere_beside_a_main_is_connected_with_the_flow(x, away, lef
     assert not found & {"open-end", "near-inlet"}
     assert [p.source_id for p in pieces.values() if p.kind == "leak"] == ["main-corner-2"]
     assert wyes[0].diameter == pytest.approx(port, abs=3.1e-3)
+    # There is room all round: nothing is gone through, its own machine neither.
+    assert not {hit for hit in clash_set(project).hits if hit.element.startswith("saw")}
+
+
+@pytest.mark.parametrize("name", ["loft", "allotment"])
+def test_a_branch_put_in_anew_goes_through_nothing_that_it_could_go_round(name):
+    project = demo(name)
+    for ref in project.pickup:
+        try:
+            anew = reconnected(project, ref)
+        except RefusedEdit:
+            continue
+        new = {hit for hit in clash_set(anew).hits if hit.element not in project.run}
+        assert not {hit for hit in new if hit.kind in ("machine", "thing", "lane")}, ref
 
 
 def test_three_machines_are_connected_one_after_the_other_and_taken_away_again():

@@ -188,14 +188,19 @@ class DuctSpace:
         a, b = position(self.project, run.start), position(self.project, run.end)
         if math.dist(a[:2], b[:2]) > TOUCH or materials()[run.material].hose:
             return []
-        low, high, place = min(a[2], b[2]), max(a[2], b[2]), shapely.Point(a[:2])
+        return [ident for ident in self.boards_met(a, b[2], run.diameter) if ident not in but]
+
+    def boards_met(self, foot: XYZ, top: float, diameter: float) -> list[str]:
+        """Machines whose boards meet a duct that goes straight up, or down, from `foot` to a height
+        (m).
+        """
+        low, high, place = min(foot[2], top), max(foot[2], top), shapely.Point(foot[:2])
         return [
             machine.id
             for machine, ground in self.lanes
-            if machine.id not in but
-            and low < table_of(machine) + OVER_TABLE
+            if low < table_of(machine) + OVER_TABLE
             and high > table_of(machine)
-            and ground.distance(place) < run.diameter / 2 - GRAZE
+            and ground.distance(place) < diameter / 2 - GRAZE
         ]
 
     def clashes(self, run: Run) -> list[Clash]:
@@ -367,14 +372,18 @@ class DuctSpace:
         """How far (m) a run's top stands above the ceiling over it; None when it does not or no
         room is there.
         """
-        a, b = (position(self.project, end) for end in run.ends)
+        a, b = position(self.project, run.start), position(self.project, run.end)
+        return self.ceiling_passed(a, b, run.diameter)
+
+    def ceiling_passed(self, a: XYZ, b: XYZ, diameter: float) -> float | None:
+        """The same for a duct from `a` to `b`."""
         far, worst = math.dist(a[:2], b[:2]), 0.0
         for room, ground in self._rooms:
             for mark in ceiling_marks(room, a[:2], b[:2]):
                 share = mark / far if far else 0.0
                 x, y, z = (p + (q - p) * share for p, q in zip(a, b, strict=True))
                 if shapely.intersects_xy(ground, x, y):
-                    worst = max(worst, z + run.diameter / 2 - ceiling_at(room, (x, y)))
+                    worst = max(worst, z + diameter / 2 - ceiling_at(room, (x, y)))
         return worst if worst > TOUCH else None
 
     def unsupported(self, run: Run) -> tuple[float, float] | None:

@@ -6,7 +6,7 @@ from __future__ import annotations
 
 import itertools
 import math
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
 import numpy as np
@@ -43,6 +43,10 @@ SHIFTS = (0.0, 0.3, -0.3, 0.6, -0.6, 1.0, -1.0, 1.5, -1.5, 2.5, -2.5)
 SAME_PLACE = 1e-6
 # m at most by which a drop stands aside of its port, with hose for the rest.
 LONGEST_ASIDE = 0.6
+# m from a port, all round it, at which a drop is tried where nothing nearer stands free. Farther
+# off a hose takes more air than a longer branch.
+FARTHER = (HOSE_GAP, 0.6, 0.9, 1.2)
+DIRECTIONS = 8
 # m of duct that an elbow is worth saving. Allowance.
 ELBOW = 0.3
 # m that one would lead a duct round rather than through such a thing. Allowances.
@@ -57,6 +61,8 @@ HINDERS = {
     "tracks": 5.0,
     "doorway": 3.0,
     "walkway": 1.0,
+    "ceiling": 20.0,
+    "lane": 4.0,
 }
 BLOCKS = ("thing", "machine")
 # m that one would lead a duct round rather than through a wall. Allowance.
@@ -64,6 +70,9 @@ THROUGH_WALL = 10.0
 
 # Diameters round a wye within which other ducts may come close: those that meet there.
 NEAR_WYE = 3.0
+
+# Places of drops from where a port lies, both in a run's own axes (m along it, m to its side).
+_Drops = Callable[[float, float], list[XY]]
 
 
 @dataclass(frozen=True)
@@ -111,25 +120,45 @@ def connected(
 
 
 def _freest(project: Project, ref: str, mains: list[tuple[Run, bool]]) -> _Path | None:
-    """The path that costs least with what stands in its way counted; those that cannot win are not
-    looked at.
+    """The path that costs least with what stands in its way counted.
+
+    Drops close to the port are looked at first; others only where each of those is in the way.
+    """
+    best, cost = _cheapest(project, ref, mains, _close_drops, math.inf)
+    if best is not None and cost > best.cost:
+        farther, _ = _cheapest(project, ref, mains, _drops_around, cost)
+        best = farther or best
+    return best
+
+
+def _cheapest(
+    project: Project, ref: str, mains: list[tuple[Run, bool]], drops: _Drops, beat: float
+) -> tuple[_Path | None, float]:
+    """The path that costs least, and its cost with what is in its way; none where none costs less
+    than `beat`. Those that cannot win are not looked at.
     """
     space, port = duct_space(project), position(project, ref)[:2]
     best: _Path | None = None
-    least = math.inf
+    least = beat
     # Nearest mains first: what is farther than the best path's cost cannot win.
     for near, run, forward in sorted(
         ((_apart(project, r, port), r, f) for r, f in mains), key=lambda each: each[0]
     ):
         if near - HOSE_GAP >= least:
             break
-        for path in sorted(_paths_to(project, run, forward, ref), key=lambda path: path.cost):
+        for path in sorted(
+            _paths_to(project, run, forward, ref, drops), key=lambda path: path.cost
+        ):
             if path.cost >= least:
                 break
-            cost = path.cost + _in_the_way(space, ref, path)
-            if cost < least:
+            cost = path.cost
+            for hindrance in _in_the_way(space, ref, path):
+                cost += hindrance
+                if cost >= least:
+                    break
+            else:
                 best, least = path, cost
-    return best
+    return best, least
 
 
 def _apart(project: Project, run: Run, place: XY) -> float:
@@ -139,8 +168,10 @@ def _apart(project: Project, run: Run, place: XY) -> float:
     return off_line(place, position(project, run.start)[:2], position(project, run.end)[:2])
 
 
-def _in_the_way(space: DuctSpace, ref: str, path: _Path) -> float:
-    """What stands in a path's way, as metres that one would go round for it."""
+def _in_the_way(space: DuctSpace, ref: str, path: _Path) -> Iterator[float]:
+    """What stands in a path's way, one thing after the other, as metres that one would go round for
+    it.
+    """
     project = space.project
     machine, pickup = project.pickup[ref]
     port, bore = position(project, ref), size_for_port(project, pickup.port)
@@ -149,28 +180,31 @@ def _in_the_way(space: DuctSpace, ref: str, path: _Path) -> float:
     wye = (start[0] + (end[0] - start[0]) * share, start[1] + (end[1] - start[1]) * share)
     level = [(x, y, path.height) for x, y in (*path.corners, wye)]
     foot = (*path.drop, port[2])
-    # The drop from the port's height, and the level part to the wye.
-    legs = list(itertools.pairwise([foot, *level]))
+    # The drop from the port's height, and the level part to the wye. Its own machine is in their
+    # way like any other; only the hose comes out of that.
+    for a, b in itertools.pairwise([foot, *level]):
+        yield math.fsum(HINDERS.get(solid.kind, 0.0) for solid, _ in space.passed(a, b, bore))
+        yield THROUGH_WALL * space.wall_between(a, b)
+        yield HINDERS["ceiling"] * (space.ceiling_passed(a, b, bore) is not None)
     own = frozenset((machine.id,))
-    cost = math.fsum(
-        HINDERS.get(s.kind, 0.0) for a, b in legs for s, _ in space.passed(a, b, bore, own)
-    )
-    cost += HINDERS["thing"] * len(space.passed(port, foot, bore, own, BLOCKS))
-    cost += HINDERS["duct"] * _ducts_met(
-        project, path, [(foot, level[0]), *itertools.pairwise(level)], bore
-    )
-    return cost + THROUGH_WALL * sum(space.wall_between(a, b) for a, b in (*legs, (port, foot)))
+    yield HINDERS["thing"] * len(space.passed(port, foot, bore, own, BLOCKS))
+    yield THROUGH_WALL * space.wall_between(port, foot)
+    yield HINDERS["lane"] * len(space.boards_met(foot, path.height, bore))
+    legs = [(foot, level[0]), *itertools.pairwise(level)]
+    yield HINDERS["duct"] * _ducts_met(project, path, legs, bore)
 
 
 def _ducts_met(project: Project, path: _Path, legs: list[tuple[XYZ, XYZ]], bore: float) -> int:
-    """How many ducts a path goes through, but for the main that it joins, near its wye."""
+    """How many ducts a path goes through, but for the main that it joins, and those that its last
+    leg comes close to where they meet that main too.
+    """
     runs, starts, ends, bores = rigid_runs(project)
-    wye = np.array(legs[-1][1])
     first, last = np.array([a for a, _ in legs])[:, None], np.array([b for _, b in legs])[:, None]
-    near = (segment_distances(first, last, starts, ends) < (bores + bore) / 2 - TOUCH).any(axis=0)
-    met = [number for number in np.flatnonzero(near) if runs[number].id != path.run.id]
-    apart = segment_distances(wye, wye, starts[met], ends[met]) if met else np.zeros(0)
-    return int(np.count_nonzero(apart >= NEAR_WYE * bore))
+    near = segment_distances(first, last, starts, ends) < (bores + bore) / 2 - TOUCH
+    apart = segment_distances(last[-1], last[-1], starts, ends)
+    for number in np.flatnonzero(near[-1] & (apart < NEAR_WYE * bore)):
+        near[-1, number] = set(runs[number].ends).isdisjoint(path.run.ends)
+    return sum(runs[number].id != path.run.id for number in np.flatnonzero(near.any(axis=0)))
 
 
 def reconnected(project: Project, ref: str) -> Project:
@@ -213,7 +247,29 @@ def _mains(project: Project, collector: str | None) -> list[tuple[Run, bool]]:
     return level
 
 
-def _paths_to(project: Project, run: Run, forward: bool, ref: str) -> Iterator[_Path]:
+def _close_drops(along: float, side: float) -> list[XY]:
+    """Straight beside the port, or a hose's length up or down the main."""
+    drops = [(along, max(abs(side) - HOSE_GAP, STUB))]
+    if abs(side) >= STUB:
+        drops += [(along + aside, abs(side)) for aside in (HOSE_GAP, -HOSE_GAP)]
+    return [(t, math.copysign(out, side)) for t, out in drops]
+
+
+def _drops_around(along: float, side: float) -> list[XY]:
+    """All round the port, and farther and farther off; on either side of the main."""
+    turns = [2 * math.pi * number / DIRECTIONS for number in range(DIRECTIONS)]
+    around = [
+        (along + away * math.cos(turn), side + away * math.sin(turn))
+        for away in FARTHER
+        for turn in turns
+    ]
+    # Over the main itself there is no drop with a branch to it.
+    return [(t, s) for t, s in around if abs(s) >= STUB]
+
+
+def _paths_to(
+    project: Project, run: Run, forward: bool, ref: str, drops: _Drops
+) -> Iterator[_Path]:
     """Ways from a pickup to one run, with the drop at several places beside the port and the wye
     here and there.
     """
@@ -224,16 +280,14 @@ def _paths_to(project: Project, run: Run, forward: bool, ref: str) -> Iterator[_
     # The port in the run's own axes: how far along it lies, and how far to the side.
     along = (port[0] - a[0]) * ux + (port[1] - a[1]) * uy
     side = -(port[0] - a[0]) * uy + (port[1] - a[1]) * ux
-    sign = 1.0 if side >= 0 else -1.0
-    away = max(abs(side) - HOSE_GAP, STUB)
-    # The drop straight beside the port, or a hose's length up or down the main.
-    drops = [(along, away)]
-    drops += [(along + s * HOSE_GAP, abs(side)) for s in (1, -1) if abs(side) >= STUB]
 
     def place(t: float, s: float) -> XY:
-        return a[0] + ux * t - uy * s * sign, a[1] + uy * t + ux * s * sign
+        return a[0] + ux * t - uy * s, a[1] + uy * t + ux * s
 
-    for (drop, out), shift in itertools.product(drops, SHIFTS):
+    for (number, (drop, aside)), shift in itertools.product(
+        enumerate(drops(along, side)), SHIFTS
+    ):
+        out, sign = abs(aside), math.copysign(1.0, aside)
         # Close to the main there is no room for a straight piece and a turn: one leg at the wye's
         # angle.
         stub = out if out < STUB + LEAST_BRANCH else STUB
@@ -241,27 +295,21 @@ def _paths_to(project: Project, run: Run, forward: bool, ref: str) -> Iterator[_
         wye = min(max(wanted, CLEAR), length - CLEAR)
         if shift and wye != wanted:
             continue  # the end of the main is tried without a shift
+        at = wye if forward else length - wye
         turn = wye - stub
-        hose = math.dist(place(drop, out), port[:2])
-        if abs(turn - drop) < SAME_PLACE:
-            yield _Path(
-                run,
-                wye if forward else length - wye,
-                (place(turn, out), place(turn, stub)),
-                a[2],
-                out + hose,
-            )
+        hose = math.dist(place(drop, aside), port[:2])
+        straight = abs(turn - drop) < SAME_PLACE
+        ahead = (place(turn, aside), place(turn, sign * stub))
+        if straight:
+            yield _Path(run, at, ahead, a[2], out + hose)
         elif out - stub >= LEAST_BRANCH and abs(turn - drop) >= LEAST_BRANCH:
-            round_it = (place(drop, out), place(turn, out), place(turn, stub))
             cost = out + abs(turn - drop) + ELBOW + hose
-            yield _Path(run, wye if forward else length - wye, round_it, a[2], cost)
-        nearest = shift == 0 and out == away
-        straight = abs(turn - drop) < SAME_PLACE  # is one of those above
+            yield _Path(run, at, (place(drop, aside), *ahead), a[2], cost)
         # The drop itself aside, in line with its turn.
+        nearest = shift == 0 and number == 0
         if not straight and (abs(turn - drop) <= LONGEST_ASIDE or nearest):
-            asked = math.dist(place(turn, out), port[:2])
-            corners = (place(turn, out), place(turn, stub))
-            yield _Path(run, wye if forward else length - wye, corners, a[2], out + 2 * asked)
+            hose = math.dist(ahead[0], port[:2])
+            yield _Path(run, at, ahead, a[2], out + 2 * hose)
 
 
 def _built(project: Project, ref: str, pickup: Pickup, path: _Path, like: Gate | None) -> Project:
