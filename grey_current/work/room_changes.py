@@ -12,8 +12,8 @@ from grey_current.design.collector.make_up_air import make_up_air
 from grey_current.design.flow.assess import assess
 from grey_current.design.flow.assessment import Assessment
 from grey_current.design.judgement import SAME, judge, worsenings
-from grey_current.design.space.own_drop import connected_to_own_drop
-from grey_current.design.space.routing import connected
+from grey_current.design.parts.connecting import connected
+from grey_current.design.parts.own_drop import connected_to_own_drop
 from grey_current.errors import GreyCurrentError
 from grey_current.numerals import decimal
 from grey_current.shop.edits import Change, changed, with_pickup

@@ -7,7 +7,8 @@ import random
 from collections.abc import Callable, Iterator, Mapping
 from functools import cache
 
-from grey_current.design.space.routing import connected
+from grey_current.design.parts.connecting import connected
+
 from grey_current.errors import GreyCurrentError
 from grey_current.files import project_file
 from grey_current.shop import edits

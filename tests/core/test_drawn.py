@@ -6,13 +6,13 @@ import random
 
 import ezdxf.filemanagement
 import pytest
+from grey_current.design.parts.connecting import connected
 
 from grey_current.design.findings.all_findings import all_findings
 from grey_current.design.flow.assess import assess
 from grey_current.design.judgement import judge, worsenings
 from grey_current.design.space.ground import FloorSpace
 from grey_current.design.space.hits import clash_set
-from grey_current.design.space.routing import connected
 from grey_current.errors import GreyCurrentError
 from grey_current.files import underlay
 from grey_current.shop import edits, room_edits

@@ -4,6 +4,7 @@ and properties."""
 import math
 
 import pytest
+from grey_current.design.parts.connecting import connected, reconnected
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
@@ -24,7 +25,6 @@ from grey_current.design.parts.clean_outs import (
 from grey_current.design.space.clashes import HEAD_ROOM, DuctSpace, hangers
 from grey_current.design.space.ground import FloorSpace
 from grey_current.design.space.hose_reach import CLEARANCE, reaches, swaps
-from grey_current.design.space.routing import connected, reconnected
 from grey_current.errors import InputError, RefusedEdit
 from grey_current.files import project_file
 from grey_current.shop import edits, kept_designs

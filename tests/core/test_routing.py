@@ -10,8 +10,9 @@ from hypothesis import strategies as st
 from grey_current.design.findings.all_findings import all_findings
 from grey_current.design.flow.assess import assess
 from grey_current.design.flow.trace import trace
+from grey_current.design.parts.buildable import BuildSet
+from grey_current.design.parts.connecting import connected, reconnected
 from grey_current.design.space.hits import clash_set
-from grey_current.design.space.routing import connected, reconnected
 from grey_current.errors import RefusedEdit
 from grey_current.shop import edits
 from grey_current.shop.duct_edits import (
@@ -84,11 +85,13 @@ def test_a_pickup_anywhere_beside_a_main_is_connected_with_the_flow(x, away, lef
     assert wyes[0].diameter == pytest.approx(port, abs=3.1e-3)
     # There is room all round: nothing is gone through, its own machine neither.
     assert not {hit for hit in clash_set(project).hits if hit.element.startswith("saw")}
+    assert not [item for item in BuildSet(project).troubles if item.is_fault]
 
 
 @pytest.mark.parametrize("name", ["loft", "allotment"])
-def test_a_branch_put_in_anew_goes_through_nothing_that_it_could_go_round(name):
+def test_a_branch_put_in_anew_goes_round_things_and_can_be_put_together(name):
     project = demo(name)
+    before = {item for item in BuildSet(project).troubles if item.is_fault}
     for ref in project.pickup:
         try:
             anew = reconnected(project, ref)
@@ -96,6 +99,7 @@ def test_a_branch_put_in_anew_goes_through_nothing_that_it_could_go_round(name):
             continue
         new = {hit for hit in clash_set(anew).hits if hit.element not in project.run}
         assert not {hit for hit in new if hit.kind in ("machine", "thing", "lane")}, ref
+        assert not {item for item in BuildSet(anew).troubles if item.is_fault} - before, ref
 
 
 def test_three_machines_are_connected_one_after_the_other_and_taken_away_again():

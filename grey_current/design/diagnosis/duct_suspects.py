@@ -12,8 +12,8 @@ from grey_current.design.improve.duct_changes import (
     main_sizes,
     stepped_main,
 )
+from grey_current.design.parts.connecting import connected
 from grey_current.design.parts.takeoffs import is_hose
-from grey_current.design.space.routing import connected
 from grey_current.shop import edits
 from grey_current.shop.catalogue import next_size
 from grey_current.shop.edits import Change

@@ -10,9 +10,9 @@ from grey_current.air.pieces import Entry
 from grey_current.design.findings.finding import Finding, Found, Inspection, Rule
 from grey_current.design.findings.hanging import hooks
 from grey_current.design.flow.assessment import PickupAir, ScenarioAir
+from grey_current.design.parts.connecting import connected
 from grey_current.design.space.hits import SHORT_BY
 from grey_current.design.space.hose_reach import reaches
-from grey_current.design.space.routing import connected
 from grey_current.shop.catalogue import materials
 from grey_current.shop.duct_graph import AirPaths
 from grey_current.shop.edits import Change, with_hose_length

@@ -17,9 +17,9 @@ from grey_current.design.improve.collector_changes import collector_changes
 from grey_current.design.improve.duct_changes import LEAST_MAIN
 from grey_current.design.improve.gate_changes import gate_changes
 from grey_current.design.parts.buildable import BuildSet, build_set_of
+from grey_current.design.parts.connecting import reconnected
 from grey_current.design.space.clashes import duct_space
 from grey_current.design.space.ground import FloorSpace
-from grey_current.design.space.routing import reconnected
 from grey_current.shop import edits
 from grey_current.shop.catalogue import FITS_OVER, materials, next_size
 from grey_current.shop.duct_graph import branch_segment

@@ -29,8 +29,8 @@ from grey_current.design.judgement import (
     judgement_of,
     worsenings,
 )
+from grey_current.design.parts.connecting import connected
 from grey_current.design.parts.costs import Cost, extra_cost, shop_cost
-from grey_current.design.space.routing import connected
 from grey_current.errors import GreyCurrentError
 from grey_current.numerals import decimal
 from grey_current.shop.edits import Change, Edit

@@ -17,9 +17,9 @@ from grey_current.design.flow.assessment import Assessment
 from grey_current.design.flow.scenarios import all_scenarios
 from grey_current.design.judgement import SAME, judge
 from grey_current.design.laying.sizes import allowed_sizes
+from grey_current.design.parts.connecting import connected
 from grey_current.design.parts.costs import extra_cost, shop_cost
 from grey_current.design.space.good_places import good_place
-from grey_current.design.space.routing import connected
 from grey_current.errors import GreyCurrentError, InputError, RefusedEdit
 from grey_current.shop import edits
 from grey_current.shop.catalogue import machine_models, materials

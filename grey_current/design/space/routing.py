@@ -4,25 +4,25 @@ flow.
 
 from __future__ import annotations
 
+import heapq
 import itertools
 import math
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
+from functools import cache
+from typing import Any
 
 import numpy as np
 
-from grey_current.design.space.clashes import TOUCH, DuctSpace, duct_space
+from grey_current.design.space.clashes import TOUCH, duct_space
 from grey_current.design.space.crossings import rigid_runs, segment_distances
-from grey_current.errors import RefusedEdit
 from grey_current.shop.catalogue import materials, size_for_port
 from grey_current.shop.duct_edits import DEFAULT_MATERIAL, parted
-from grey_current.shop.duct_graph import branch_segment, downstream_ends
+from grey_current.shop.duct_graph import downstream_ends
 from grey_current.shop.ducts import Gate, Point, Run
-from grey_current.shop.edits import fresh_id, removed
+from grey_current.shop.edits import fresh_id
 from grey_current.shop.hoses import cut_length
-from grey_current.shop.machines import Pickup
 from grey_current.shop.model import Project
-from grey_current.shop.names import called
 from grey_current.shop.places import XY, XYZ, position
 from grey_current.shop.room import off_line
 
@@ -30,8 +30,9 @@ from grey_current.shop.room import off_line
 HOSE_GAP = 0.35
 # m of the last piece into the wye, at 45° with the flow.
 STUB = 0.40
-# m that a wye stays away from the ends of its run.
-CLEAR = 0.12
+# Bores of its run that a wye stays away from the ends of it: nearer there is hardly ever room for
+# pipe between two fittings.
+CLEAR = 2.0
 # m that a run may rise over its length and still be a main.
 LEVEL = 0.10
 LEAST_DROP = 0.25
@@ -43,10 +44,11 @@ SHIFTS = (0.0, 0.3, -0.3, 0.6, -0.6, 1.0, -1.0, 1.5, -1.5, 2.5, -2.5)
 SAME_PLACE = 1e-6
 # m at most by which a drop stands aside of its port, with hose for the rest.
 LONGEST_ASIDE = 0.6
-# m from a port, all round it, at which a drop is tried where nothing nearer stands free. Farther
-# off a hose takes more air than a longer branch.
+# m from a port, all round it, at which a drop is tried too, and m of duct that one would lay rather
+# than do so: a hose that leads away from the machine lies in somebody's way.
 FARTHER = (HOSE_GAP, 0.6, 0.9, 1.2)
 DIRECTIONS = 8
+AROUND = 1.0
 # m of duct that an elbow is worth saving. Allowance.
 ELBOW = 0.3
 # m that one would lead a duct round rather than through such a thing. Allowances.
@@ -76,7 +78,7 @@ _Drops = Callable[[float, float], list[XY]]
 
 
 @dataclass(frozen=True)
-class _Path:
+class Way:
     """A way to a main: the run and where on it (m from its start), the drop and the corners after
     it, its length.
 
@@ -95,70 +97,36 @@ class _Path:
         return self.corners[0]
 
 
-def connected(
-    project: Project, ref: str, collector: str | None = None, like: Gate | None = None
-) -> Project:
-    """The project with a pickup connected to the nearest main, or the nearest that leads to a
-    collector.
+def ways_to_mains(
+    project: Project, ref: str, collector: str | None = None
+) -> Iterator[tuple[Way, float]]:
+    """The ways from a pickup to a main, or to one that leads to a collector, the cheapest first.
 
     A wye is put on the main downstream of the pickup so that the branch enters at 45° with the
     flow; from it a stub, an elbow, a level branch (with a corner, where that leads round something
-    or the main does not come by), a drop with a gate, and a hose to the port, in the next pipe size
-    that takes the port. Of the ways that are free the shortest; only where none is, one through
-    what stands there. The gate is made `like` another, where one is given. Raises `RefusedEdit`
-    when there is no main, or the pickup has a run already.
+    or the main does not come by), and a drop. Each comes with its cost (m of duct and hose), all
+    that stands in its way counted. Raises nothing; without a main there is none.
     """
-    pickup = project.pickup[ref][1]
-    if any(ref in run.touches for run in project.runs):
-        raise RefusedEdit(called(project, ref), "a second duct on it", "delete the first one")
-    best = _freest(project, ref, _mains(project, collector))
-    if best is None:
-        raise RefusedEdit(
-            called(project, ref), "connecting it", "draw a main from a collector first"
-        )
-    return _built(project, ref, pickup, best, like)
-
-
-def _freest(project: Project, ref: str, mains: list[tuple[Run, bool]]) -> _Path | None:
-    """The path that costs least with what stands in its way counted.
-
-    Drops close to the port are looked at first; others only where each of those is in the way.
-    """
-    best, cost = _cheapest(project, ref, mains, _close_drops, math.inf)
-    if best is not None and cost > best.cost:
-        farther, _ = _cheapest(project, ref, mains, _drops_around, cost)
-        best = farther or best
-    return best
-
-
-def _cheapest(
-    project: Project, ref: str, mains: list[tuple[Run, bool]], drops: _Drops, beat: float
-) -> tuple[_Path | None, float]:
-    """The path that costs least, and its cost with what is in its way; none where none costs less
-    than `beat`. Those that cannot win are not looked at.
-    """
-    space, port = duct_space(project), position(project, ref)[:2]
-    best: _Path | None = None
-    least = beat
-    # Nearest mains first: what is farther than the best path's cost cannot win.
-    for near, run, forward in sorted(
-        ((_apart(project, r, port), r, f) for r, f in mains), key=lambda each: each[0]
-    ):
-        if near - HOSE_GAP >= least:
-            break
-        for path in sorted(
-            _paths_to(project, run, forward, ref, drops), key=lambda path: path.cost
-        ):
-            if path.cost >= least:
-                break
-            cost = path.cost
-            for hindrance in _in_the_way(space, ref, path):
-                cost += hindrance
-                if cost >= least:
-                    break
-            else:
-                best, least = path, cost
-    return best, least
+    obstacles, port = _Obstacles(project, ref), position(project, ref)[:2]
+    number = itertools.count()
+    # What waits to be looked at, by what it costs at least: a main costs as much as it is away,
+    # a way as long as it is, and more with everything that is found in its way.
+    waiting: list[tuple[float, int, Any, Way | None]] = [
+        (max(_apart(project, run, port) - HOSE_GAP, 0.0) + extra, next(number), paths, None)
+        for run, forward in _mains(project, collector)
+        for extra, drops in ((0.0, _close_drops), (AROUND, _drops_around))
+        for paths in (_paths_to(project, run, forward, ref, drops, extra),)
+    ]
+    heapq.heapify(waiting)
+    while waiting:
+        cost, _, found, way = heapq.heappop(waiting)
+        if way is None:
+            for way in found:
+                heapq.heappush(waiting, (way.cost, next(number), obstacles.of(way), way))
+        elif (more := next(found, None)) is not None:
+            heapq.heappush(waiting, (cost + more, next(number), found, way))
+        else:
+            yield way, cost
 
 
 def _apart(project: Project, run: Run, place: XY) -> float:
@@ -168,34 +136,48 @@ def _apart(project: Project, run: Run, place: XY) -> float:
     return off_line(place, position(project, run.start)[:2], position(project, run.end)[:2])
 
 
-def _in_the_way(space: DuctSpace, ref: str, path: _Path) -> Iterator[float]:
-    """What stands in a path's way, one thing after the other, as metres that one would go round for
-    it.
+class _Obstacles:
+    """What stands between a pickup and the mains. Many ways share a drop or a leg, so that what was
+    found of one is kept.
     """
-    project = space.project
-    machine, pickup = project.pickup[ref]
-    port, bore = position(project, ref), size_for_port(project, pickup.port)
-    start, end = position(project, path.run.start), position(project, path.run.end)
-    share = path.along / (math.dist(start[:2], end[:2]) or 1.0)
-    wye = (start[0] + (end[0] - start[0]) * share, start[1] + (end[1] - start[1]) * share)
-    level = [(x, y, path.height) for x, y in (*path.corners, wye)]
-    foot = (*path.drop, port[2])
-    # The drop from the port's height, and the level part to the wye. Its own machine is in their
-    # way like any other; only the hose comes out of that.
-    for a, b in itertools.pairwise([foot, *level]):
-        yield math.fsum(HINDERS.get(solid.kind, 0.0) for solid, _ in space.passed(a, b, bore))
-        yield THROUGH_WALL * space.wall_between(a, b)
-        yield HINDERS["ceiling"] * (space.ceiling_passed(a, b, bore) is not None)
-    own = frozenset((machine.id,))
-    yield HINDERS["thing"] * len(space.passed(port, foot, bore, own, BLOCKS))
-    yield THROUGH_WALL * space.wall_between(port, foot)
-    yield HINDERS["lane"] * len(space.boards_met(foot, path.height, bore))
-    legs = [(foot, level[0]), *itertools.pairwise(level)]
-    yield HINDERS["duct"] * _ducts_met(project, path, legs, bore)
+
+    def __init__(self, project: Project, ref: str) -> None:
+        machine, pickup = project.pickup[ref]
+        self._space, self._own = duct_space(project), frozenset((machine.id,))
+        self._port, self._bore = position(project, ref), size_for_port(project, pickup.port)
+        self._of_leg = cache(self._leg)
+        self._of_drop = cache(self._drop)
+
+    def of(self, way: Way) -> Iterator[float]:
+        """What is in a way, one leg after the other, as metres that one would go round for it."""
+        project, run = self._space.project, way.run
+        start, end = position(project, run.start), position(project, run.end)
+        share = way.along / (math.dist(start[:2], end[:2]) or 1.0)
+        wye = (start[0] + (end[0] - start[0]) * share, start[1] + (end[1] - start[1]) * share)
+        level = [(x, y, way.height) for x, y in (*way.corners, wye)]
+        foot = (*way.drop, self._port[2])
+        legs = [(foot, level[0]), *itertools.pairwise(level)]
+        yield self._of_drop(foot, way.height)
+        for leg in legs:
+            yield self._of_leg(*leg)
+        yield HINDERS["duct"] * _ducts_met(project, way, legs, self._bore)
+
+    def _leg(self, a: XYZ, b: XYZ) -> float:
+        # Its own machine is in its way like any other; only the hose comes out of that.
+        space, bore = self._space, self._bore
+        met = math.fsum(HINDERS.get(solid.kind, 0.0) for solid, _ in space.passed(a, b, bore))
+        too_high = HINDERS["ceiling"] * (space.ceiling_passed(a, b, bore) is not None)
+        return met + too_high + THROUGH_WALL * space.wall_between(a, b)
+
+    def _drop(self, foot: XYZ, top: float) -> float:
+        space, port, bore = self._space, self._port, self._bore
+        met = HINDERS["thing"] * len(space.passed(port, foot, bore, self._own, BLOCKS))
+        boards = HINDERS["lane"] * len(space.boards_met(foot, top, bore))
+        return met + boards + THROUGH_WALL * space.wall_between(port, foot)
 
 
-def _ducts_met(project: Project, path: _Path, legs: list[tuple[XYZ, XYZ]], bore: float) -> int:
-    """How many ducts a path goes through, but for the main that it joins, and those that its last
+def _ducts_met(project: Project, way: Way, legs: list[tuple[XYZ, XYZ]], bore: float) -> int:
+    """How many ducts a way goes through, but for the main that it joins, and those that its last
     leg comes close to where they meet that main too.
     """
     runs, starts, ends, bores = rigid_runs(project)
@@ -203,31 +185,8 @@ def _ducts_met(project: Project, path: _Path, legs: list[tuple[XYZ, XYZ]], bore:
     near = segment_distances(first, last, starts, ends) < (bores + bore) / 2 - TOUCH
     apart = segment_distances(last[-1], last[-1], starts, ends)
     for number in np.flatnonzero(near[-1] & (apart < NEAR_WYE * bore)):
-        near[-1, number] = set(runs[number].ends).isdisjoint(path.run.ends)
-    return sum(runs[number].id != path.run.id for number in np.flatnonzero(near.any(axis=0)))
-
-
-def reconnected(project: Project, ref: str) -> Project:
-    """The project with a pickup's branch taken away, up to its wye, and put in anew by the nearest
-    way.
-
-    Its gate keeps its kind. Raises `RefusedEdit` when it has no branch of its own, or cannot be
-    connected.
-    """
-    run = next((r for r in project.runs if ref in r.ends), None)
-    if run is None or run.also_serves:
-        raise RefusedEdit(
-            called(project, ref), "another branch for it", "choose a pickup with a hose of its own"
-        )
-    chain = branch_segment(project, run.id)
-    ends = {end for r in chain for end in project.run[r].ends}
-    if ends & set(project.collector):
-        raise RefusedEdit(
-            called(project, ref), "another branch for it", "it needs a main that it joins"
-        )
-    # What the user set of its gate goes on with the new one.
-    old = next((gate for gate in project.gates if gate.run in chain), None)
-    return connected(removed(project, chain), ref, like=old)
+        near[-1, number] = set(runs[number].ends).isdisjoint(way.run.ends)
+    return sum(runs[number].id != way.run.id for number in np.flatnonzero(near.any(axis=0)))
 
 
 def _mains(project: Project, collector: str | None) -> list[tuple[Run, bool]]:
@@ -240,7 +199,7 @@ def _mains(project: Project, collector: str | None) -> list[tuple[Run, bool]]:
         a, b = position(project, run.start), position(project, run.end)
         if (
             abs(a[2] - b[2]) < LEVEL
-            and math.dist(a, b) > 3 * CLEAR
+            and math.dist(a, b) > 2 * CLEAR * run.diameter
             and not materials()[run.material].hose
         ):
             level.append((run, run.end == down))
@@ -268,14 +227,14 @@ def _drops_around(along: float, side: float) -> list[XY]:
 
 
 def _paths_to(
-    project: Project, run: Run, forward: bool, ref: str, drops: _Drops
-) -> Iterator[_Path]:
+    project: Project, run: Run, forward: bool, ref: str, drops: _Drops, extra: float
+) -> Iterator[Way]:
     """Ways from a pickup to one run, with the drop at several places beside the port and the wye
-    here and there.
+    here and there; each costs so much `extra` (m).
     """
     up, down = run.ends if forward else (run.end, run.start)
     a, b, port = position(project, up), position(project, down), position(project, ref)
-    length = math.dist(a[:2], b[:2])
+    length, clear = math.dist(a[:2], b[:2]), CLEAR * run.diameter
     ux, uy = (b[0] - a[0]) / length, (b[1] - a[1]) / length
     # The port in the run's own axes: how far along it lies, and how far to the side.
     along = (port[0] - a[0]) * ux + (port[1] - a[1]) * uy
@@ -284,15 +243,13 @@ def _paths_to(
     def place(t: float, s: float) -> XY:
         return a[0] + ux * t - uy * s, a[1] + uy * t + ux * s
 
-    for (number, (drop, aside)), shift in itertools.product(
-        enumerate(drops(along, side)), SHIFTS
-    ):
+    for (number, (drop, aside)), shift in itertools.product(enumerate(drops(along, side)), SHIFTS):
         out, sign = abs(aside), math.copysign(1.0, aside)
         # Close to the main there is no room for a straight piece and a turn: one leg at the wye's
         # angle.
         stub = out if out < STUB + LEAST_BRANCH else STUB
         wanted = drop + stub + shift
-        wye = min(max(wanted, CLEAR), length - CLEAR)
+        wye = min(max(wanted, clear), length - clear)
         if shift and wye != wanted:
             continue  # the end of the main is tried without a shift
         at = wye if forward else length - wye
@@ -301,30 +258,36 @@ def _paths_to(
         straight = abs(turn - drop) < SAME_PLACE
         ahead = (place(turn, aside), place(turn, sign * stub))
         if straight:
-            yield _Path(run, at, ahead, a[2], out + hose)
+            yield Way(run, at, ahead, a[2], extra + out + hose)
         elif out - stub >= LEAST_BRANCH and abs(turn - drop) >= LEAST_BRANCH:
-            cost = out + abs(turn - drop) + ELBOW + hose
-            yield _Path(run, at, (place(drop, aside), *ahead), a[2], cost)
+            cost = extra + out + abs(turn - drop) + ELBOW + hose
+            yield Way(run, at, (place(drop, aside), *ahead), a[2], cost)
         # The drop itself aside, in line with its turn.
         nearest = shift == 0 and number == 0
         if not straight and (abs(turn - drop) <= LONGEST_ASIDE or nearest):
             hose = math.dist(ahead[0], port[:2])
-            yield _Path(run, at, ahead, a[2], out + 2 * hose)
+            yield Way(run, at, ahead, a[2], extra + out + 2 * hose)
 
 
-def _built(project: Project, ref: str, pickup: Pickup, path: _Path, like: Gate | None) -> Project:
-    total = math.dist(position(project, path.run.start)[:2], position(project, path.run.end)[:2])
-    wye, main, gates = parted(project, path.run.id, path.along / total)
+def with_branch(project: Project, ref: str, way: Way, like: Gate | None = None) -> Project:
+    """The project with a pickup connected by one of its ways: a wye on the main, the branch, a drop
+    with a gate, and a hose to the port, in the next pipe size that takes the port.
+
+    The gate is made `like` another, where one is given. Raises nothing.
+    """
+    pickup = project.pickup[ref][1]
+    total = math.dist(position(project, way.run.start)[:2], position(project, way.run.end)[:2])
+    wye, main, gates = parted(project, way.run.id, way.along / total)
     base = ref.replace("/", "-")
     bore = size_for_port(project, pickup.port)
     port = position(project, ref)
-    heights = [("foot", path.drop, port[2]), ("top", path.drop, path.height)]
-    heights += [("corner", corner, path.height) for corner in path.corners[1:-1]]
-    heights += [("turn", path.corners[-1], path.height)]
+    heights = [("foot", way.drop, port[2]), ("top", way.drop, way.height)]
+    heights += [("corner", corner, way.height) for corner in way.corners[1:-1]]
+    heights += [("turn", way.corners[-1], way.height)]
     # A port at the main's height needs no drop.
-    if abs(path.height - port[2]) < LEAST_DROP:
+    if abs(way.height - port[2]) < LEAST_DROP:
         heights = heights[1:]
-    if math.dist(path.drop, path.corners[-1]) < LEAST_BRANCH / 2:
+    if math.dist(way.drop, way.corners[-1]) < LEAST_BRANCH / 2:
         heights = [place for place in heights if place[0] != "turn"]
     names = {"foot": "drop", "top": "branch", "corner": "branch", "turn": "stub"}
     points, runs, last = {wye.id: wye}, {main[-1].id: main[-1]}, wye.id

@@ -10,8 +10,8 @@ import math
 from PyQt6.QtCore import QPointF
 from PyQt6.QtGui import QPainter
 
+from grey_current.design.parts.connecting import connected
 from grey_current.design.space.clashes import keep_clear
-from grey_current.design.space.routing import connected
 from grey_current.desk.floor.building_paint import paint_tape
 from grey_current.desk.floor.canvas import Canvas
 from grey_current.desk.floor.tool import REACH, Tool, far, near_port, on_body

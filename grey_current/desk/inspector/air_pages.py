@@ -8,7 +8,7 @@ from grey_current.design.flow.losses import largest_losses
 from grey_current.design.flow.scenarios import need, scenario_of
 from grey_current.design.flow.states import machine_state
 from grey_current.design.judgement import judged_pickups
-from grey_current.design.space.routing import connected
+from grey_current.design.parts.connecting import connected
 from grey_current.design.words import how_many_get, state_word
 from grey_current.desk.inspector.cause_fields import with_explained
 from grey_current.desk.inspector.fields import (

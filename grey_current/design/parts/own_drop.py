@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 
-from grey_current.design.space.routing import connected
+from grey_current.design.parts.connecting import connected
 from grey_current.shop.duct_edits import split, upright
 from grey_current.shop.duct_graph import AirPaths, runs_at
 from grey_current.shop.ducts import Run
