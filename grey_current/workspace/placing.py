@@ -33,7 +33,7 @@ from grey_current.shop.room import (
 )
 from grey_current.shop.room_edits import beam_across, on_wall, rectangle, span_on_wall
 from grey_current.shop.stacking import settled
-from grey_current.spelling import names_alike
+from grey_current.spelling import localised, names_alike
 from grey_current.units import INCH, Display, System
 
 Kind = Literal[
@@ -183,7 +183,8 @@ def place(project: Project, thing: Placeable, x: float, y: float) -> tuple[Proje
     if thing.kind == "machine" and thing.body is not None:
         return _settled(*edits.placed(project, thing.body, x, y))
     if thing.kind == "collector":
-        item = new_collector(collector_model(thing.sort), ident, name, x, y)
+        called = localised(name, project.settings.units)
+        item = new_collector(collector_model(thing.sort), ident, called, x, y)
         return _settled(edits.added(project, item), ident)
     if thing.kind == "opening":
         return edits.added(project, _opening(project, thing, ident, name, x, y)), ident

@@ -7,6 +7,7 @@ from functools import cache
 import pytest
 
 from grey_current import cli
+from grey_current.design.collector.system_kinds import with_own_collector
 from grey_current.design.diagnosis.cause import ODDITY, Oddity
 from grey_current.design.diagnosis.diagnose import EXPLAINED_FROM, diagnose
 from grey_current.design.diagnosis.scene import Scene
@@ -32,6 +33,7 @@ from grey_current.shop.collector_edits import with_separator
 from grey_current.shop.design_parts import LISTS
 from grey_current.shop.places import position
 from grey_current.spelling import names_alike
+from grey_current.workspace.placing import Placeable, place
 from tests.core import laid_shops
 from tests.core.shops import demo, made_up, point, run, shop, straight_shop
 from tests.core.shops import machine as small
@@ -403,3 +405,21 @@ def test_a_collector_at_the_far_end_of_narrow_pipe_is_said_to_stand_far():
     assert "collector-far" in found and found["collector-far"].suspect.instead
     near = {c.code for c in diagnose(computed(straight_shop())).causes}
     assert "collector-far" not in near
+
+
+def test_what_no_vacuum_can_fill_wants_a_collector_of_its_own_not_a_larger_filter():
+    machines = [small("bandsaw", 3, 1), small("scroll", 5, 1, 0.038), small("sander", 6, -1, 0.063)]
+    bare = shop(machines, collectors=(), units="metric")
+    vacuum = Placeable("collector", "Wet/dry vacuum, 2 1/2 in hose", "Vacuum")
+    project, ident = place(bare, vacuum, 4, 0)
+    hose = run("hose", "bandsaw/port", ident, 0.063, material="ribbed-hose", length=4.0)
+    moved = edits.added(project, hose.replaced(also_serves=("scroll/port", "sander/port")))
+    root = diagnose(computed(moved)).root
+    assert root.code == "kind-wrong" and root.cure.met_after > root.cure.met_before
+    assert "4 in" not in root.cure.change.words
+    cured = root.cure.change.edit(moved)
+    assert cured.run["hose"].serves == ("scroll/port", "sander/port")
+    assert len(cured.collectors) == 2 and computed(cured).of_machine["bandsaw"].met
+    # The hose of its own goes with what it led to.
+    alone = edits.added(project, hose)
+    assert "hose" not in with_own_collector(alone, "bandsaw/port").run

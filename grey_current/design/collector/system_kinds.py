@@ -20,8 +20,9 @@ from grey_current.design.space.free_places import FreeGround, free_ground, freel
 from grey_current.design.space.hose_reach import swaps
 from grey_current.shop.catalogue import CollectorModel, catalogue, new_collector, pipe_sizes
 from grey_current.shop.collectors import Collector
+from grey_current.shop.duct_graph import branch_segment
 from grey_current.shop.ducts import Run
-from grey_current.shop.edits import added, fresh_id
+from grey_current.shop.edits import added, fresh_id, removed
 from grey_current.shop.hoses import cut_length
 from grey_current.shop.model import Project
 from grey_current.shop.places import XY, inlet_of, middle_of, position
@@ -157,17 +158,39 @@ def several(project: Project) -> Project:
     return added(bare, *made)
 
 
+def with_own_collector(project: Project, ref: str) -> Project:
+    """The project with a small collector beside a machine for one of its pickups, on a hose; what
+    led there before goes, a hose that is moved about stays for the others.
+
+    Raises `KeyError` for an unknown pickup.
+    """
+    led = next((run for run in project.runs if ref in run.serves), None)
+    bare = project
+    if led is not None and led.also_serves:
+        first, *others = (other for other in led.serves if other != ref)
+        left = led.replaced(start=first, also_serves=tuple(others))
+        bare = project.replaced(runs=tuple(left if r is led else r for r in project.runs))
+    elif led is not None:
+        bare = removed(project, branch_segment(project, led.id))
+    return added(bare, *_own_collector(bare, ref, free_ground(bare), set()))
+
+
+def own_collector_model(project: Project, ref: str) -> CollectorModel:
+    """The model that suits one pickup: small ports want a vacuum's pressure, wide ones a
+    single-stage collector of their size. Raises `KeyError` for an unknown pickup.
+    """
+    port, shelf = project.pickup[ref][1].port, catalogue().collectors
+    if port <= SMALL:
+        return next(model for model in shelf if model.kind == "vacuum")
+    single = [model for model in shelf if model.kind == "single-stage"]
+    return next((model for model in single if model.inlet >= port - 3e-3), single[-1])
+
+
 def _own_collector(
     project: Project, ref: str, ground: FreeGround, taken: set[str]
 ) -> tuple[Collector, Run]:
     machine, pickup = project.pickup[ref]
-    shelf = catalogue().collectors
-    # Small ports want a vacuum's pressure, wide ones a single-stage collector of their size.
-    if pickup.port <= SMALL:
-        model = next(m for m in shelf if m.kind == "vacuum")
-    else:
-        single = [m for m in shelf if m.kind == "single-stage"]
-        model = next((m for m in single if m.inlet >= pickup.port - 3e-3), single[-1])
+    model = own_collector_model(project, ref)
     x, y, _ = position(project, ref)
     away = math.atan2(y - machine.y, x - machine.x)
     wanted = (x + BESIDE * math.cos(away), y + BESIDE * math.sin(away))

@@ -7,9 +7,11 @@ import math
 from grey_current.air import pieces as kinds
 from grey_current.design.collector.make_up_air import area_back, make_up_air
 from grey_current.design.collector.plausible import VACUUM_INLET
+from grey_current.design.collector.system_kinds import own_collector_model, with_own_collector
 from grey_current.design.diagnosis.cause import Suspect
 from grey_current.design.diagnosis.scene import BESIDE, Found, Scene, with_fields
 from grey_current.design.findings.collectors import FILTER_VELOCITY
+from grey_current.design.flow.assessment import PickupAir
 from grey_current.design.improve.collector_changes import (
     cleaned_filter,
     larger_filter,
@@ -24,6 +26,7 @@ from grey_current.shop.catalogue import catalogue, usual_separator
 from grey_current.shop.collector_edits import SEPARATORS
 from grey_current.shop.collectors import Collector
 from grey_current.shop.edits import Change
+from grey_current.spelling import localised
 
 # A filter loaded by so much more than it is when it has settled is due. Allowance.
 LOADED_BY = 0.2
@@ -110,32 +113,56 @@ def collector_kinds(scene: Scene) -> Found:
     for item in scene.collectors:
         if item.model not in {model.model for model in catalogue().collectors}:
             continue
-        ports = [
-            scene.project.pickup[ref][1].port
-            for ref, (_, p) in scene.pickups.items()
-            if p.collector == item.id and not p.met
-        ]
-        if not ports:
+        short = {
+            ref: p for ref, (_, p) in scene.pickups.items() if p.collector == item.id and not p.met
+        }
+        if not short:
             continue
-        if _is_vacuum(item) and max(ports) > WIDE_PORT:
-            ducted = [m.model for m in catalogue().collectors if m.kind != "vacuum"]
-            cures = tuple(
-                Change(
-                    f"A collector with a large fan: {model}", item.id, _with_model(item.id, model)
-                )
-                for model in ducted[:2]
-            )
-            says = f"A vacuum cannot fill a {scene.display.diameter(max(ports))} port"
-            yield Suspect("kind-wrong", (item.id,), says, cures)
+        wide = {ref: p for ref, p in short.items() if scene.project.pickup[ref][1].port > WIDE_PORT}
+        if _is_vacuum(item) and wide:
+            yield _no_vacuum_s_port(scene, item, wide)
         if models_above(item.model):
             says = f"The {item.name.lower()} is too small"
             yield Suspect(
                 "collector-small",
                 (item.id,),
                 says,
-                tuple(larger_models(item)),
+                tuple(larger_models(item, scene.display.system)),
                 instead="A larger one wants its ducts laid anew: look at the Collector stage.",
             )
+
+
+def _no_vacuum_s_port(scene: Scene, item: Collector, wide: dict[str, PickupAir]) -> Suspect:
+    """Ports too wide for a vacuum: a collector of its own for the worst of them, or one with a
+    large fan for all.
+    """
+    worst = min(wide, key=lambda ref: wide[ref].share)
+    port = scene.project.pickup[worst][1].port
+    own = localised(own_collector_model(scene.project, worst).model, scene.display.system)
+    cures = [
+        Change(
+            f"A collector of its own for {scene.machine_of(worst)}: {own}",
+            worst,
+            lambda project: with_own_collector(project, worst),
+        )
+    ]
+    ducted = [model.model for model in catalogue().collectors if model.kind != "vacuum"]
+    cures += [
+        Change(
+            f"A collector with a large fan: {localised(model, scene.display.system)}",
+            item.id,
+            _with_model(item.id, model),
+        )
+        for model in ducted[:2]
+    ]
+    return Suspect(
+        "kind-wrong",
+        (item.id,),
+        f"A vacuum cannot fill a {scene.display.diameter(port)} port",
+        tuple(cures),
+        instead="A collector with a large fan beside it, for what has a wide port.",
+        worth=math.fsum(1 - p.share for p in wide.values()),
+    )
 
 
 def _with_model(collector: str, model: str) -> edits.Edit:

@@ -111,12 +111,12 @@ def diagnose(
     for suspect in (each for rule in RULES for each in rule(scene)):
         if not should_continue():
             return Diagnosis(machine, ())
-        if suspect.worth:
-            causes.append(_without_cure(suspect, known))
         trials = [_tried(now, before, change, machine, suspect) for change in suspect.cures]
         noticed = [t for t in trials if t is not None and _is_noticed(before, t, machine)]
         if noticed:
             tried.append((suspect, noticed))
+        elif suspect.worth:
+            causes.append(_without_cure(suspect, known))
     causes += _of_trials(now, before, tried, known, should_continue)
     causes.sort(key=lambda cause: -cause.worth)
     return Diagnosis(machine, _surely(causes[:MOST_CAUSES]))
@@ -256,7 +256,8 @@ def _cause(
             return Cause(suspect, chosen.gain, worth, cure), chosen
         left = [trial for trial in left if trial is not chosen]
     best = max(trials, key=lambda trial: trial.worth)
-    return Cause(suspect, best.gain, INCURABLE * best.worth * suspect.oddity.value, None), best
+    worth = INCURABLE * max(best.worth, suspect.worth) * suspect.oddity.value
+    return Cause(suspect, best.gain, worth, None), best
 
 
 def _cheapest(

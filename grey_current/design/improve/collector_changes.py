@@ -17,6 +17,8 @@ from grey_current.shop.collector_edits import (
 from grey_current.shop.collectors import PARTS, Collector, Separator
 from grey_current.shop.edits import Change
 from grey_current.shop.model import Project
+from grey_current.spelling import localised
+from grey_current.units import System
 
 # A filter is made so much larger in one step.
 LARGER_FILTER = 2.0
@@ -32,7 +34,7 @@ def collector_changes(project: Project, collector: str) -> Iterator[Change]:
     yield from other_separators(item)
     yield from without_separator(item)
     yield from wider_parts(item)
-    yield from larger_models(item)
+    yield from larger_models(item, project.settings.units)
 
 
 def cleaned_filter(item: Collector) -> Iterator[Change]:
@@ -101,10 +103,11 @@ def resistance(separator: Separator) -> float:
     return separator.loss / separator.at_airflow**2
 
 
-def larger_models(item: Collector) -> Iterator[Change]:
+def larger_models(item: Collector, system: System) -> Iterator[Change]:
     """The next larger catalogue models of the same sort: vacuums stay vacuums."""
     for model in models_above(item.model)[:LARGER_MODELS]:
-        yield Change(f"Collector: {model}", item.id, _exchanged(item.id, model))
+        called = localised(model, system)
+        yield Change(f"Collector: {called}", item.id, _exchanged(item.id, model))
 
 
 def _exchanged(collector: str, model: str) -> edits.Edit:

@@ -156,7 +156,11 @@ SHOWS: dict[str, Shown] = {
     "gates-at-wyes": _gates_at_wyes,
     "no-separator": _of_collector(without_separator),
     "larger-filter": _of_collector(larger_filter),
-    "larger-collector": _of_collector(larger_models),
+    "larger-collector": lambda project, _: _first(
+        change
+        for item in project.collectors
+        for change in larger_models(item, project.settings.units)
+    ),
     "larger-opening": _larger_opening,
     "outdoors": _outdoors,
     "wider-main": _main(up=True),
