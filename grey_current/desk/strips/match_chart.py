@@ -242,8 +242,12 @@ class MatchChart(StripPanel):
             at = max((i for i, y in enumerate(ys) if y <= top), default=0)
         else:
             at = {"seasoned": 9, "other": 2}[line.kind]
-        item.setPos(xs[min(at, len(xs) - 1)], ys[min(at, len(ys) - 1)])
-        item.setAnchor((0, 0) if line.kind == "system chosen" else (0, 1))
+        x, y = xs[min(at, len(xs) - 1)], ys[min(at, len(ys) - 1)]
+        item.setPos(x, y)
+        # In the right half a name ends at its curve, so that it stays within the chart.
+        left_of_it = x > self.facts.most_airflow / self._across / 2
+        above = left_of_it or line.kind != "system chosen"
+        item.setAnchor((1 if left_of_it else 0, 1 if above else 0))
         self.plot.addItem(item)
 
     def _number(self, model: str) -> str:
