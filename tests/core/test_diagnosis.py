@@ -13,7 +13,7 @@ from grey_current.design.diagnosis.diagnose import EXPLAINED_FROM, diagnose
 from grey_current.design.diagnosis.scene import Scene
 from grey_current.design.diagnosis.suspects import RULES
 from grey_current.design.diagnosis.symptoms import symptoms
-from grey_current.design.diagnosis.words import worse_words
+from grey_current.design.diagnosis.words import brings_words, sure_words, worse_words
 from grey_current.design.findings.all_findings import all_findings
 from grey_current.design.findings.finding import STAGE_OF
 from grey_current.design.flow.assess import assess
@@ -133,6 +133,12 @@ def test_every_gain_is_what_the_shop_then_gets_and_every_explained_finding_goes(
         # wrong, which is put right whatever follows from it.
         before, after = judgement_of(now), judge(then)
         assert after.hits <= before.hits
+        # What leaves most of the lack of air and of carried chips is called not enough, and is never
+        # called the main cause.
+        lacked, lacks = lack_of(before), lack_of(after)
+        enough = lacks <= lacked / 2 + 1e-9
+        assert enough is not brings_words(project, found, cause.cure).endswith("not enough")
+        assert enough or "main cause" not in sure_words(cause)
         forgiven = cause.suspect.oddity is Oddity.SET_WRONG
         assert forgiven or after.trouble <= before.trouble + 1e-3
         for code, element in cause.explains:
@@ -143,6 +149,13 @@ def test_every_gain_is_what_the_shop_then_gets_and_every_explained_finding_goes(
                     for a in (now, then)
                 )
                 assert left <= max((1 - EXPLAINED_FROM) * was, 0.006)
+
+
+def lack_of(judged):
+    """What all pickups lack: shares of their need, and half of what chips need more of."""
+    slow = [min(p.transport, 1) if p.transport is not None else 1 for p in judged.pickups.values()]
+    short = [min(p.share, 1) for p in judged.pickups.values()]
+    return sum(1 - share for share in short) + sum(1 - carried for carried in slow) / 2
 
 
 def offered(project):

@@ -126,6 +126,8 @@ class Cure:
         machines: How many there are that have a pickup.
         money: What is to be bought for it; None where no prices are known.
         costs: What gets worse with it, in words.
+        left: Share of all that lacks, of air and of chips that are carried, that lacks still; 0
+            where nothing lacks.
     """
 
     change: Change
@@ -135,6 +137,7 @@ class Cure:
     machines: int
     money: Cost | None
     costs: tuple[str, ...] = ()
+    left: float = 0.0
 
 
 @dataclass(frozen=True)

@@ -61,6 +61,7 @@ class _Trial(NamedTuple):
     judged: Judgement
     worth: float
     gain: float
+    left: float
 
 
 @dataclass(frozen=True)
@@ -169,7 +170,9 @@ def _tried(
     then = assess(project, all_scenarios(project), now)
     judged = air_judgement(then)
     worth, gain = _won(before, judged, machine, suspect)
-    return _Trial(change, project, then, judged, worth, gain)
+    lacked, lacks = _all_lack(before, machine), _all_lack(judged, machine)
+    left = min(lacks / lacked, 1.0) if lacked else 0.0
+    return _Trial(change, project, then, judged, worth, gain, left)
 
 
 def _is_noticed(before: Judgement, trial: _Trial, machine: str | None) -> bool:
@@ -236,6 +239,15 @@ def _lacks(pickup: PickupJudged) -> float:
     return max(1 - pickup.share, 0.0) + CHIPS_COUNT * slow
 
 
+def _all_lack(judged: Judgement, machine: str | None) -> float:
+    """What all pickups that are asked about lack."""
+    return math.fsum(
+        _lacks(pickup)
+        for (_, ref), pickup in judged.pickups.items()
+        if machine in (None, ref.partition("/")[0])
+    )
+
+
 def _cause(
     now: Assessment, before: Judgement, suspect: Suspect, trials: list[_Trial]
 ) -> tuple[Cause, _Trial]:
@@ -252,7 +264,8 @@ def _cause(
             worth = chosen.worth * suspect.oddity.value / (1 + money / HALF_AT)
             met, then_met = _met(now), _met(chosen.then)
             worse = what_gets_worse(before, judged)
-            cure = Cure(chosen.change, chosen.gain, met, then_met, len(now.asking), cost, worse)
+            gain, many = chosen.gain, len(now.asking)
+            cure = Cure(chosen.change, gain, met, then_met, many, cost, worse, chosen.left)
             return Cause(suspect, chosen.gain, worth, cure), chosen
         left = [trial for trial in left if trial is not chosen]
     best = max(trials, key=lambda trial: trial.worth)

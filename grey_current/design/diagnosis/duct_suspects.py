@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from grey_current.air import pieces as kinds
+from grey_current.design.collector.small_ports import SMALL
 from grey_current.design.diagnosis.cause import Suspect
-from grey_current.design.diagnosis.scene import Found, Scene, counted
+from grey_current.design.diagnosis.scene import A_VACUUM, Found, Scene, counted
 from grey_current.design.improve import changes as ideas
 from grey_current.design.improve.duct_changes import (
     capped_ends,
@@ -64,14 +65,16 @@ def not_connected(scene: Scene) -> Found:
     if project.runs and len(loose) <= MOST_CONNECTED:
         words = "Connect it" if len(loose) == 1 else "Connect them by the nearest way"
         cures = (Change(words, loose[0], _all_connected(loose)),)
+    # What a moved hose leaves out is mostly too small for it.
+    small = all(project.pickup[ref][1].port <= SMALL for ref in loose)
     yield Suspect(
         "not-connected",
         tuple(loose),
         says,
         cures,
         ("not-connected",),
-        instead="Lay the ducts at the Air stage.",
-        worth=0.0 if cures else NOT_CONNECTED * len(loose),
+        instead=A_VACUUM if project.runs and small else "Lay the ducts at the Air stage.",
+        worth=NOT_CONNECTED * len(loose),
     )
 
 

@@ -7,7 +7,7 @@ import math
 from grey_current.design.collector.plausible import VACUUM_INLET
 from grey_current.design.collector.small_ports import small_ports
 from grey_current.design.diagnosis.cause import Suspect
-from grey_current.design.diagnosis.scene import BESIDE, Found, Scene, counted
+from grey_current.design.diagnosis.scene import A_VACUUM, BESIDE, Found, Scene, counted
 from grey_current.design.flow.assess import assess
 from grey_current.design.improve import changes as ideas
 from grey_current.design.parts.takeoffs import is_hose
@@ -191,7 +191,7 @@ def small_ports_on_ducts(scene: Scene) -> Found:
             says,
             (),
             ("small-port",),
-            instead="A vacuum for the small ports, started by the tool's current.",
+            instead=A_VACUUM,
             takes=takes,
             worth=BESIDE * worth,
         )

@@ -18,6 +18,8 @@ from grey_current.units import Display
 # What a cause counts for that no change here cures and that lack of air in general makes worse:
 # where all are starved its machine is too, and gets its air when that is cured. Allowance.
 BESIDE = 0.2
+# What to do about ports that are too small for a collector.
+A_VACUUM = "A vacuum for the small ports, started by the tool's current."
 
 
 @dataclass(frozen=True)

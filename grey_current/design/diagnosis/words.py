@@ -9,6 +9,8 @@ from grey_current.numerals import decimal
 from grey_current.shop.model import Project
 from grey_current.units import Display
 
+# From which share of what lacks on, still lacking, a cure is not enough.
+NOT_ENOUGH = 0.5
 # From which share of what all causes hold the first is almost certainly the one, or probably.
 ALMOST_CERTAIN, PROBABLE = 0.75, 0.5
 
@@ -19,11 +21,17 @@ def cause_sentence(cause: Cause) -> str:
 
 
 def brings_words(project: Project, diagnosis: Diagnosis, cure: Cure) -> str:
-    """What a cure brings: machines that then get their air, else airflow, else chips.
+    """What a cure brings: machines that then get their air, else airflow, else chips; and whether
+    most of what lacks is still lacking then.
 
     "7 of 8 machines get enough air, 0 now" · "+62 CFM at the planer" · "chips are
-    carried better".
+    carried better" · "+2 CFM a machine on average, not enough".
     """
+    enough = "" if cure.left <= NOT_ENOUGH else ", not enough"
+    return f"{_brings(project, diagnosis, cure)}{enough}"
+
+
+def _brings(project: Project, diagnosis: Diagnosis, cure: Cure) -> str:
     display = Display(project.settings.units)
     machine = diagnosis.machine
     if machine is None and cure.met_after > cure.met_before:
@@ -93,7 +101,11 @@ def root_words(project: Project, diagnosis: Diagnosis) -> str:
 
 
 def sure_words(cause: Cause) -> str:
-    """How sure it is that this is the one to mend, beside the others that were found."""
+    """How sure it is that this is the one to mend, beside the others that were found; a cure that
+    is not enough makes it one of several.
+    """
+    if cause.cure is not None and cause.cure.left > NOT_ENOUGH:
+        return "One of several, or the whole asks for too much"
     if cause.sure >= ALMOST_CERTAIN:
         return "Almost certainly the main cause"
     if cause.sure >= PROBABLE:
