@@ -5,7 +5,7 @@ reports.
 from __future__ import annotations
 
 from grey_current.air import pieces
-from grey_current.air.needs import MET_FROM, SETTLES_BELOW
+from grey_current.air.needs import MET_FROM, NEARLY, SETTLES_BELOW
 from grey_current.air.pieces import Piece
 from grey_current.shop.catalogue import materials
 from grey_current.shop.model import Project
@@ -33,9 +33,11 @@ _PLAIN = {
 
 
 def state_word(share: float) -> str:
-    """One word for an airflow that is this share of its need: good, short or starved."""
+    """One word for an airflow that is this share of its need: good, nearly, short or starved."""
     if share >= MET_FROM:
         return "good"
+    if share >= NEARLY:
+        return "nearly"
     return "short" if share >= STARVED_BELOW else "starved"
 
 

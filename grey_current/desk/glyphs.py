@@ -11,11 +11,15 @@ from PyQt6.QtSvg import QSvgRenderer
 
 from grey_current.desk.theme import Palette
 
+# How full the drop of a state is.
+FILLED = {"good": 1.0, "carries": 1.0, "nearly": 0.75, "short": 0.5, "starved": 0.0}
+
 
 def draw_state(
     painter: QPainter, centre: QPointF, size: float, word: str, palette: Palette
 ) -> None:
-    """A state as a shape: a full drop is good, a half-full one short, a hollow one starved.
+    """A state as a shape: a full drop is good, one with its tip empty nearly so, a half-full one
+    short, a hollow one starved.
 
     Chips that settle are a heap, air that is too fast is a pair of strokes, no answer is a dash.
     """
@@ -24,8 +28,8 @@ def draw_state(
     painter.translate(centre)
     painter.setPen(QPen(colour, 1.6))
     painter.setBrush(Qt.BrushStyle.NoBrush)
-    if word in ("good", "short", "starved", "carries"):
-        _drop(painter, size, colour, {"good": 1.0, "carries": 1.0, "short": 0.5}.get(word, 0.0))
+    if word in FILLED:
+        _drop(painter, size, colour, FILLED[word])
     elif word in ("settles", "may settle"):
         _heap(painter, size, colour, full=word == "settles")
     elif word == "too fast":

@@ -50,6 +50,7 @@ class Palette:
         """The colour of a state word; soft ink for any other."""
         return {
             "good": self.good,
+            "nearly": self.good,
             "carries": self.good,
             "air": self.good,
             "short": self.short,

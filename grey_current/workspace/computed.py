@@ -158,7 +158,8 @@ class DerivedState:
             if answer.worst is None or not answer.converged:
                 continue
             slow = slowest_transport(self.assessment.project, answer)
-            if not answer.met or (slow is not None and slow.share < 1 - SAME):
+            short = not all(pickup.nearly_met for pickup in answer.pickups)
+            if short or (slow is not None and slow.share < 1 - SAME):
                 return True
         return False
 

@@ -12,8 +12,11 @@ from grey_current.air.laws import area
 from grey_current.design.collector.chart_lines import port_line
 from grey_current.design.collector.make_up_air import SEASON_WEEKS, make_up_air
 from grey_current.design.collector.system_kinds import several
+from grey_current.design.diagnosis.diagnose import diagnose
 from grey_current.design.findings.all_findings import all_findings
+from grey_current.design.findings.verdict import verdict
 from grey_current.design.flow.assess import assess
+from grey_current.design.flow.states import machine_state
 from grey_current.design.flow.trace import shop_air
 from grey_current.design.flow.transport import path_shares, transport_checks
 from grey_current.design.improve.part_changes import part_changes
@@ -240,3 +243,35 @@ def test_what_must_never_run_short_is_no_fault_where_it_has_nearly_enough(share,
     project = edits.with_pickup(project, "saw/port", need=got / share)
     (said,) = [f for f in all_findings(project, assess(project)) if f.code == "short"]
     assert said.severity == severity and "must never run short" in said.message
+
+
+@pytest.mark.parametrize(
+    ("share", "word", "severity", "says"),
+    [
+        (0.996, "good", None, "needs"),
+        (0.994, "nearly", "note", "nearly enough"),
+        (0.951, "nearly", "note", "nearly enough"),
+        (0.949, "short", "warning", "short."),
+        (0.74, "starved", "fault", "short."),
+    ],
+)
+@pytest.mark.parametrize("priority", [False, True])
+def test_what_a_reading_would_hardly_tell_is_nearly_enough(share, word, severity, says, priority):
+    """The need is typed so that the same air is such a share of it."""
+    plain = straight_shop()
+    got = assess(plain).of_machine["saw"].worst.airflow
+    project = edits.with_pickup(plain, "saw/port", need=got / share)
+    project = edits.changed(project, "saw", priority=priority)
+    now = assess(project)
+    answer = now.of_machine["saw"]
+    assert machine_state(answer, "saw") == word
+    found = [f.severity for f in all_findings(project, now) if f.code in ("short", "starved")]
+    graver = {"note": "warning", "warning": "fault"} if priority else {}
+    assert found == ([graver.get(severity, severity)] if severity else [])
+    assert says in verdict(now, answer) and ("nearly" in verdict(now, None)) == (word == "nearly")
+    assert ("Good" in verdict(now, answer)) == (
+        word == "good" and "chips" not in verdict(now, answer)
+    )
+    # Nobody is told to buy a larger collector for what they would hardly read.
+    causes = {cause.code for cause in diagnose(now).causes}
+    assert not (word == "nearly" and causes & {"collector-small", "collector-far", "machine-far"})

@@ -126,8 +126,8 @@ class Cure:
         machines: How many there are that have a pickup.
         money: What is to be bought for it; None where no prices are known.
         costs: What gets worse with it, in words.
-        left: Share of all that lacks, of air and of chips that are carried, that lacks still; 0
-            where nothing lacks.
+        left: Share of all that lacks, of air and of chips that are carried, that lacks still; None
+            where each has nearly enough.
     """
 
     change: Change
@@ -137,7 +137,7 @@ class Cure:
     machines: int
     money: Cost | None
     costs: tuple[str, ...] = ()
-    left: float = 0.0
+    left: float | None = None
 
 
 @dataclass(frozen=True)

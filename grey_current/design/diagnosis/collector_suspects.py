@@ -114,7 +114,9 @@ def collector_kinds(scene: Scene) -> Found:
         if item.model not in {model.model for model in catalogue().collectors}:
             continue
         short = {
-            ref: p for ref, (_, p) in scene.pickups.items() if p.collector == item.id and not p.met
+            ref: p
+            for ref, (_, p) in scene.pickups.items()
+            if p.collector == item.id and not p.nearly_met
         }
         if not short:
             continue
@@ -209,7 +211,7 @@ def far_collectors(scene: Scene) -> Found:
         short = [
             (answer, p)
             for answer, p in scene.pickups.values()
-            if p.collector == item.id and not p.met
+            if p.collector == item.id and not p.nearly_met
         ]
         if not short:
             continue

@@ -11,6 +11,7 @@ from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
 from typing import NamedTuple
 
+from grey_current.air.needs import NEARLY, SETTLES_BELOW
 from grey_current.design.diagnosis.cause import Cause, Cure, Explained, Oddity, Suspect
 from grey_current.design.diagnosis.scene import Scene
 from grey_current.design.diagnosis.suspects import RULES
@@ -61,7 +62,7 @@ class _Trial(NamedTuple):
     judged: Judgement
     worth: float
     gain: float
-    left: float
+    left: float | None
 
 
 @dataclass(frozen=True)
@@ -171,7 +172,7 @@ def _tried(
     judged = air_judgement(then)
     worth, gain = _won(before, judged, machine, suspect)
     lacked, lacks = _all_lack(before, machine), _all_lack(judged, machine)
-    left = min(lacks / lacked, 1.0) if lacked else 0.0
+    left = min(lacks / lacked, 1.0) if lacked else None
     return _Trial(change, project, then, judged, worth, gain, left)
 
 
@@ -240,11 +241,12 @@ def _lacks(pickup: PickupJudged) -> float:
 
 
 def _all_lack(judged: Judgement, machine: str | None) -> float:
-    """What all pickups that are asked about lack."""
+    """What all pickups that are asked about lack, but for those that have nearly enough."""
     return math.fsum(
         _lacks(pickup)
         for (_, ref), pickup in judged.pickups.items()
         if machine in (None, ref.partition("/")[0])
+        and (pickup.share < NEARLY or (pickup.transport or 1.0) < SETTLES_BELOW)
     )
 
 

@@ -140,7 +140,7 @@ def many_pickups(scene: Scene) -> Found:
     """Machines whose pickups share too little air: what one of them would get alone."""
     project = scene.project
     for answer in scene.answers:
-        short = [p for p in answer.pickups if p.leaf is not None and not p.met]
+        short = [p for p in answer.pickups if p.leaf is not None and not p.nearly_met]
         if len(answer.pickups) < 2 or not short:
             continue
         worst = min(short, key=lambda p: p.share)
@@ -201,7 +201,7 @@ def far_machines(scene: Scene) -> Found:
     """Machines that a long hose leads to, and that could stand nearer or turn their port to it."""
     for ref, (answer, p) in scene.pickups.items():
         first = next((run for run in scene.project.runs if run.start == ref), None)
-        if p.met or first is None or not is_hose(first):
+        if p.nearly_met or first is None or not is_hose(first):
             continue
         if distance(scene.project, first) > FAR:
             says = f"{capital(scene.machine_of(ref))} stands far from its duct"

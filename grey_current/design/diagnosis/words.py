@@ -27,8 +27,12 @@ def brings_words(project: Project, diagnosis: Diagnosis, cure: Cure) -> str:
     "7 of 8 machines get enough air, 0 now" · "+62 CFM at the planer" · "chips are
     carried better" · "+2 CFM a machine on average, not enough".
     """
-    enough = "" if cure.left <= NOT_ENOUGH else ", not enough"
-    return f"{_brings(project, diagnosis, cure)}{enough}"
+    brings = _brings(project, diagnosis, cure)
+    return f"{brings}, not enough" if _is_not_enough(cure) else brings
+
+
+def _is_not_enough(cure: Cure) -> bool:
+    return cure.left is not None and cure.left > NOT_ENOUGH
 
 
 def _brings(project: Project, diagnosis: Diagnosis, cure: Cure) -> str:
@@ -102,10 +106,12 @@ def root_words(project: Project, diagnosis: Diagnosis) -> str:
 
 def sure_words(cause: Cause) -> str:
     """How sure it is that this is the one to mend, beside the others that were found; a cure that
-    is not enough makes it one of several.
+    is not enough makes it one of several. Nothing where there is nothing to mend.
     """
-    if cause.cure is not None and cause.cure.left > NOT_ENOUGH:
+    if cause.cure is not None and _is_not_enough(cause.cure):
         return "One of several, or the whole asks for too much"
+    if cause.cure is not None and cause.cure.left is None and not cause.explains:
+        return ""
     if cause.sure >= ALMOST_CERTAIN:
         return "Almost certainly the main cause"
     if cause.sure >= PROBABLE:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from grey_current.air.needs import COMPRESSIBLE, NEARLY, TOO_FAST
+from grey_current.air.needs import COMPRESSIBLE, TOO_FAST
 from grey_current.design.findings.chips import runs_words
 from grey_current.design.findings.finding import Finding, Found, Inspection, Rule
 from grey_current.design.flow.assessment import PickupAir, ScenarioAir
@@ -43,17 +43,19 @@ def short_of_air(inspection: Inspection) -> Found:
             said.add(ref)
             machine, pickup = project.pickup[ref]
             starved = p.share < STARVED_BELOW
-            grave = starved or (machine.priority and p.share < NEARLY)
+            grave = starved or (machine.priority and not p.nearly_met)
+            slight = p.nearly_met and not machine.priority
+            nearly = ", nearly enough" if p.nearly_met else ""
             never = " This machine is marked “must never run short”." if machine.priority else ""
             others = [inspection.names.of(m) for m in answer.scenario.running if m != machine.id]
             beside = f" with {' and '.join(others)} running too" if others else ""
             yield Finding(
                 "starved" if starved else "short",
-                "fault" if grave else "warning",
+                "fault" if grave else "note" if slight else "warning",
                 ref,
                 f"{machine.name}, {pickup.name.lower()}{beside}: "
                 f"{display.airflow(p.airflow, unit=False)} of "
-                f"{display.airflow(p.need.airflow)} {p.need.reason}.{never}",
+                f"{display.airflow(p.need.airflow)} {p.need.reason}{nearly}.{never}",
                 p.airflow,
                 p.need.airflow,
                 answer.scenario.running,

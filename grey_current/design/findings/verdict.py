@@ -70,6 +70,8 @@ def _scenario_verdict(
             f"{name}: {display.airflow(worst.airflow)} (needs "
             f"{needs}){_transport(project, scenario)}"
         )
+    if worst.nearly_met:
+        return f"{name}: {got} of {wanted}, nearly enough{_transport(project, scenario)}"
     missing = display.airflow(worst.need.airflow - worst.airflow, unit=False)
     sentence = f"{name}: {got} of {wanted}, {missing} short."
     found = biggest_loss(project, scenario, worst) if names_loss else None
@@ -83,7 +85,7 @@ def _transport(project: Project, scenario: ScenarioAir) -> str:
     display = Display(project.settings.units)
     slow = slowest_transport(project, scenario)
     if slow is None or slow.share >= 1:
-        return ". Good."
+        return ". Good." if scenario.met else "."
     word = "will settle" if transport_word(slow.share) == "settles" else "may settle"
     velocity, least = display.velocity(slow.velocity, unit=False), display.velocity(slow.needed)
     return f", but chips {word} in {called(project, slow.run)}: {velocity} of {least}."
@@ -111,13 +113,18 @@ def _shop_verdict(assessment: Assessment) -> str:
     pickups = list(itertools.chain.from_iterable(answer.pickups for answer in ducted))
     short = [p for p in pickups if p.leaf is not None and not p.met]
     loose = [p for p in pickups if p.loose]
-    if short:
-        least = min(short, key=lambda p: p.share)
+    least = min(short, key=lambda p: p.share, default=None)
+    # What is not connected says more than what gets nearly enough.
+    if least is not None and not (loose and least.nearly_met):
         got = display.airflow(least.airflow, unit=False)
         wanted = display.airflow(least.need.airflow)
         who = project.machine[least.machine].name.lower()
-        if asked == 1:
+        if asked == 1 and least.nearly_met:
+            parts = [f"The {who} gets nearly all the air it needs: {got} of {wanted}"]
+        elif asked == 1:
             parts = [f"The {who} gets {got} of the {wanted} that it needs"]
+        elif least.nearly_met:
+            parts.append(f"the {who} nearly: {got} of {wanted}")
         else:
             parts.append(f"worst is the {who}: {got} of {wanted}")
     elif loose:

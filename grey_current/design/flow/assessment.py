@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from grey_current.air import laws
 from grey_current.air.gas import Air
-from grey_current.air.needs import MET_FROM, Need
+from grey_current.air.needs import MET_FROM, NEARLY, Need
 from grey_current.air.network import Network
 from grey_current.air.pieces import Fan, Piece, Separator
 from grey_current.air.solver import Solved
@@ -45,6 +45,11 @@ class PickupAir(NamedTuple):
     @property
     def met(self) -> bool:
         return self.airflow >= MET_FROM * self.need.airflow
+
+    @property
+    def nearly_met(self) -> bool:
+        """Whether it gets its need, or so little less that a reading would hardly tell."""
+        return self.airflow >= NEARLY * self.need.airflow
 
     @property
     def share(self) -> float:

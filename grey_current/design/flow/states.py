@@ -12,7 +12,7 @@ from grey_current.design.words import state_word, transport_word
 from grey_current.shop.model import Project
 
 # States of a machine, the most pressing first.
-ORDER = ("starved", "no answer", "not connected", "no pickup", "short", "good")
+ORDER = ("starved", "no answer", "not connected", "no pickup", "short", "nearly", "good")
 
 
 def run_velocities(scenario: ScenarioAir | None) -> dict[str, float]:
@@ -70,7 +70,7 @@ def scenario_state(project: Project, scenario: ScenarioAir | None) -> str:
     if scenario is None or not scenario.scenario.running:
         return ""
     least = min((machine_state(scenario, m) for m in scenario.scenario.running), key=ORDER.index)
-    slow = slowest_transport(project, scenario) if least == "good" else None
+    slow = slowest_transport(project, scenario) if least in ("nearly", "good") else None
     return least if slow is None or slow.share >= 1 else transport_word(slow.share)
 
 
