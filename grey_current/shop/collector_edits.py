@@ -11,10 +11,15 @@ from collections.abc import Sequence
 from grey_current.air.fan import CLAIM_DERATING, curve_from_claim
 from grey_current.errors import InputError
 from grey_current.numerals import compact, decimal
+from grey_current.shop.catalogue import collector_model, fitted
 from grey_current.shop.collectors import Apart, Bin, Collector, Motor, PartName, Separator
+from grey_current.shop.duct_edits import SAME_HEIGHT, is_level, level_with
+from grey_current.shop.duct_graph import far_end
 from grey_current.shop.edits import changed, checked
 from grey_current.shop.fans import Claim, CurvePoints
 from grey_current.shop.model import Project
+from grey_current.shop.places import inlet_of, position
+from grey_current.spelling import localised
 from grey_current.units import CFM, CUBIC_METRE_PER_HOUR, INH2O, Display, parse_number
 
 # Generic separators. Allowance.
@@ -41,8 +46,68 @@ SIZES: dict[str, tuple[float, float, float, float | None]] = {
 _PLACE = ("dx", "dy", "turn", "bottom", "length")
 # m kept between a fan and what stands beside it. Allowance.
 BESIDE = 0.15
+# m that a riser keeps at least when what leads to an inlet follows it: two elbows and a piece of
+# pipe. Allowance.
+LEAST_RISER = 0.4
 INLET_SIDES = {"right": (1, 0), "left": (-1, 0), "back": (0, 1), "front": (0, -1), "top": (0, 0)}
 _PAIR = re.compile(r"\s*([\d.,]+)\s*(?:at|@|:|\s)\s*([\d.,]+)\s*", re.IGNORECASE)
+
+
+def with_collector(project: Project, collector: str, model: str) -> Project:
+    """The project with a collector exchanged for a catalogue model; the ducts at its inlet follow.
+
+    Raises `InputError` for an unknown one.
+    """
+    try:
+        chosen = collector_model(model)
+    except KeyError:
+        raise InputError(f"{collector}, model", model, "choose a model of the catalogue") from None
+    name = localised(chosen.model, project.settings.units)
+    return exchanged(project, fitted(project.collector[collector], chosen).replaced(name=name))
+
+
+def exchanged(project: Project, new: Collector) -> Project:
+    """The project with a collector as it is given, in the place of the one of its id.
+
+    Ducts that lead level to its inlet are brought to the height of the new one, where what comes
+    down or up to them has room for that; pinned joints stay. Raises nothing.
+    """
+    old = project.collector[new.id]
+    others = tuple(new if item.id == new.id else item for item in project.collectors)
+    there = project.replaced(collectors=others)
+    rise = inlet_of(new)[2] - inlet_of(old)[2]
+    if abs(rise) < SAME_HEIGHT:
+        return there
+    lead = [run for run in project.runs if new.id in run.ends and is_level(project, run)]
+    joints = {end for run in lead for end in run.ends if end in project.point}
+    group = set().union(*(level_with(project, joint) for joint in joints))
+    if not all(_may_rise(project, joint, group, rise) for joint in group):
+        return there
+    return there.replaced(
+        points=tuple(
+            point.replaced(height=round(point.height + rise, 4)) if point.id in group else point
+            for point in project.points
+        )
+    )
+
+
+def _may_rise(project: Project, joint: str, group: set[str], rise: float) -> bool:
+    """Whether what meets a joint from above or below stays there, and long enough for its fittings,
+    when the joint goes up by `rise` m.
+    """
+    if project.point[joint].pinned:
+        return False
+    here = position(project, joint)[2]
+    for run in project.runs:
+        if joint not in run.ends:
+            continue
+        far = far_end(run, joint)
+        if far in group or far in project.collector:
+            continue
+        away = position(project, far)[2] - here
+        if (away - rise) * away <= 0 or abs(away - rise) < LEAST_RISER:
+            return False
+    return True
 
 
 def curve_text(fan: CurvePoints, display: Display) -> str:

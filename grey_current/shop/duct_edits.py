@@ -285,7 +285,7 @@ def with_height_changed(project: Project, run: str, dz: float) -> Project:
             called(project, run), "another height", "both its ends are at machines or collectors"
         )
     low = min(ends, key=lambda end: project.point[end].height)
-    group = _level_with(project, low) if _is_level(project, project.run[run]) else {low}
+    group = level_with(project, low) if is_level(project, project.run[run]) else {low}
     points = tuple(
         checked(p, p.id, {"height": round(p.height + dz, 4)}) if p.id in group else p
         for p in project.points
@@ -293,14 +293,17 @@ def with_height_changed(project: Project, run: str, dz: float) -> Project:
     return project.replaced(points=points)
 
 
-def _is_level(project: Project, run: Run) -> bool:
+def is_level(project: Project, run: Run) -> bool:
+    """Whether a run lies level; one that stands upright does not."""
     a, b = position(project, run.start), position(project, run.end)
     return abs(a[2] - b[2]) < SAME_HEIGHT and not upright(project, run)
 
 
-def _level_with(project: Project, point: str) -> set[str]:
-    """The joints that level ducts lead to from a joint, itself among them."""
-    level = [run for run in project.runs if _is_level(project, run)]
+def level_with(project: Project, point: str) -> set[str]:
+    """The joints that level ducts lead to from a joint, itself among them; none beyond a machine or
+    a collector.
+    """
+    level = [run for run in project.runs if is_level(project, run)]
     found, waiting = {point}, [point]
     while waiting:
         here = waiting.pop()

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from typing import Any, Literal, TypeVar
 
 from grey_current.errors import InputError, RefusedEdit, ValueRefused
-from grey_current.shop.catalogue import collector_model, fitted, local_body, materials
+from grey_current.shop.catalogue import local_body, materials
 from grey_current.shop.collectors import PARTS, Apart, Collector, PartName
 from grey_current.shop.design_parts import LISTS
 from grey_current.shop.ducts import Gate, Point, Run, ends_of
@@ -33,7 +33,6 @@ from grey_current.shop.room import (
 )
 from grey_current.shop.stacking import after_its_host, guests_of, host_of, relation, settled
 from grey_current.shop.values import XY, Value
-from grey_current.spelling import localised
 from grey_current.units import Display
 
 ValueT = TypeVar("ValueT", bound=Value)
@@ -184,22 +183,6 @@ def with_material(project: Project, run: str, material: str) -> Project:
     length = (old.length or round(distance(project, old), 4)) if kind.hose else None
     hung = old.hung if kind.hose else None
     return changed(project, run, material=material, length=length, hung=hung)
-
-
-def with_collector(project: Project, collector: str, model: str) -> Project:
-    """The project with a collector exchanged for a catalogue model. Raises `InputError` for an
-    unknown one.
-    """
-    try:
-        chosen = collector_model(model)
-    except KeyError:
-        raise InputError(f"{collector}, model", model, "choose a model of the catalogue") from None
-    new = fitted(project.collector[collector], chosen).replaced(
-        name=localised(chosen.model, project.settings.units)
-    )
-    return project.replaced(
-        collectors=tuple(new if item.id == collector else item for item in project.collectors)
-    )
 
 
 def moved(project: Project, element: str, dx: float, dy: float) -> Project:

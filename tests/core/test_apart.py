@@ -23,7 +23,7 @@ from grey_current.files import project_file
 from grey_current.shop import edits
 from grey_current.shop.apart_edits import stood_by_itself, with_part, with_part_inlet
 from grey_current.shop.catalogue import catalogue, materials
-from grey_current.shop.collector_edits import INLET_SIDES, inlet_side
+from grey_current.shop.collector_edits import INLET_SIDES, inlet_side, with_collector
 from grey_current.shop.collectors import PARTS
 from grey_current.shop.copying import clip_of, pasted
 from grey_current.shop.names import called
@@ -187,7 +187,7 @@ def test_no_change_drops_it_unsaid():
             after = change.edit(made).collector["cyclone"]
             assert after.apart(part) is not None or "Without" in change.words
         for model in catalogue().collectors:
-            after = edits.with_collector(made, "cyclone", model.model).collector["cyclone"]
+            after = with_collector(made, "cyclone", model.model).collector["cyclone"]
             gone = after.separator is None if part == "separator" else after.filter.kind == "none"
             assert gone or after.apart(part) == made.collector["cyclone"].apart(part), model.model
     wide = next(c for c in collector_changes(made, "cyclone") if c.words.startswith("Ports and"))

@@ -29,7 +29,7 @@ from grey_current.errors import GreyCurrentError
 from grey_current.files import project_file
 from grey_current.shop import edits
 from grey_current.shop.catalogue import collector_model, machine_models
-from grey_current.shop.collector_edits import with_separator
+from grey_current.shop.collector_edits import with_collector, with_separator
 from grey_current.shop.design_parts import LISTS
 from grey_current.shop.places import position
 from grey_current.spelling import names_alike
@@ -222,7 +222,7 @@ def with_a_bucket():
     """One machine on a hose, whose collector has a bucket before it."""
     project = laid_shops.bare(((0, 0), (4, 0), (4, 3), (0, 3)))
     item = project.collectors[0]
-    project = edits.with_collector(project, item.id, "1 hp single-stage, 4 in inlet")
+    project = with_collector(project, item.id, "1 hp single-stage, 4 in inlet")
     project = with_separator(project, item.id, "bucket")
     project = laid_shops.with_machines(project, ("Small bandsaw", 2.0, 1.5, 0.0))
     return propose(project, most=1).proposals[0].project
@@ -233,9 +233,9 @@ def test_the_bucket_is_named_and_stays_with_another_collector():
     found = diagnose(computed(project))
     assert found.root.code == "separator-lossy" and found.root.cure.met_after >= 0
     item = project.collectors[0]
-    larger = edits.with_collector(project, item.id, "2 hp single-stage, 6 in inlet")
+    larger = with_collector(project, item.id, "2 hp single-stage, 6 in inlet")
     assert larger.collectors[0].separator == item.separator
-    cyclone = edits.with_collector(project, item.id, "3 hp cyclone, 15 in impeller")
+    cyclone = with_collector(project, item.id, "3 hp cyclone, 15 in impeller")
     assert cyclone.collectors[0].separator.kind == "cyclone"
 
 
@@ -302,7 +302,7 @@ def test_every_cause_has_a_page_and_every_page_a_figure_that_follows_the_shop():
     assert set(ODDITY) <= {code for each in reasons().values() for code in (each.id, *each.about)}
     assert set(STAGE_OF) >= {"starved", "settles"} and reason_about("starved") == "collector-small"
     loft = demo()
-    other = edits.with_collector(loft, "cyclone", "5 hp cyclone, 15 1/2 in impeller")
+    other = with_collector(loft, "cyclone", "5 hp cyclone, 15 1/2 in impeller")
     other = edits.changed(other, "planer-hose", length=4.5)
     other = edits.with_settings(other, units="metric", duct_leakage=0.0002)
     other = edits.changed(edits.removed(other, ["gate-planer"]), "gate-saw", rule="left open")
@@ -387,7 +387,7 @@ def anew(before, after):
 )
 def test_an_own_fan_that_stands_still_is_named_and_one_that_holds_back(model, running, still):
     room = laid_shops.bare(((0, 0), (6, 0), (6, 4), (0, 4)))
-    room = edits.with_collector(room, room.collectors[0].id, model)
+    room = with_collector(room, room.collectors[0].id, model)
     placed = ("Planer with its own fan", 3.5, 2.0, 0.0), ("Small bandsaw", 5.0, 3.0, 0.0)
     project = propose(laid_shops.with_machines(room, *placed), most=1).proposals[0].project
     machine = next(m for m in project.machines if m.pickups[0].own_fan)

@@ -6,17 +6,18 @@ import random
 
 import ezdxf.filemanagement
 import pytest
-from grey_current.design.parts.connecting import connected
 
 from grey_current.design.findings.all_findings import all_findings
 from grey_current.design.flow.assess import assess
 from grey_current.design.judgement import judge, worsenings
+from grey_current.design.parts.connecting import connected
 from grey_current.design.space.ground import FloorSpace
 from grey_current.design.space.hits import clash_set
 from grey_current.errors import GreyCurrentError
 from grey_current.files import underlay
 from grey_current.shop import edits, room_edits
 from grey_current.shop.catalogue import catalogue
+from grey_current.shop.collector_edits import with_collector
 from grey_current.shop.corner_edits import squared, with_corner_at, without_corner
 from grey_current.shop.ducts import Gate
 from grey_current.shop.places import distance, position
@@ -338,7 +339,7 @@ def test_what_is_hit_is_the_same_worked_out_anew_or_from_before(name):
                     p, i, width=chance.uniform(0.3, 1.6), height=chance.uniform(0.5, 2.4)
                 ),
                 lambda p, i=ident, by=by: edits.parked(p, i, *by) if i in p.machine else p,
-                lambda p: edits.with_collector(
+                lambda p: with_collector(
                     p, p.collectors[0].id, chance.choice(catalogue().collectors).model
                 ),
                 lambda p: edits.removed(p, [chance.choice(list(p.run))]) if len(p.runs) > 14 else p,

@@ -15,6 +15,8 @@ from grey_current.design.parts.connecting import connected, reconnected
 from grey_current.design.space.hits import clash_set
 from grey_current.errors import RefusedEdit
 from grey_current.shop import edits
+from grey_current.shop.catalogue import catalogue
+from grey_current.shop.collector_edits import with_collector
 from grey_current.shop.duct_edits import (
     drawn_on,
     main_height,
@@ -183,3 +185,17 @@ def test_a_drop_moves_as_one_and_fittings_are_inferred_anew():
 def test_headings_snap_to_fittings():
     assert snapped_heading((0, 0), (3.0, 0.4)) == pytest.approx((3.0, 0.0))
     assert snapped_heading((1, 1), (3.0, 2.8)) == pytest.approx((2.9, 2.9))
+
+
+@pytest.mark.parametrize("model", catalogue().collectors, ids=lambda model: model.model)
+def test_what_leads_level_to_an_inlet_follows_it_when_the_collector_is_exchanged(model):
+    project = with_main()
+    there = with_collector(project, "cyclone", model.model)
+    joint, main = there.point["inlet-corner"], there.point["main-corner"]
+    assert main == project.point["main-corner"]
+    room = abs(main.height - model.inlet_height) >= 0.4 and model.inlet_height < main.height
+    assert (joint.height == pytest.approx(there.collector["cyclone"].inlet_height)) == room
+    # What is pinned, or has no room to follow, stays.
+    pinned = edits.changed(project, "inlet-corner", pinned=True)
+    stays = with_collector(pinned, "cyclone", model.model).point["inlet-corner"]
+    assert stays == pinned.point["inlet-corner"]

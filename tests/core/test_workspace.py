@@ -7,6 +7,7 @@ from hypothesis import strategies as st
 from grey_current.errors import DuctworkError, FileError, InputError, RefusedEdit
 from grey_current.files import project_file
 from grey_current.shop import edits
+from grey_current.shop.collector_edits import with_collector
 from grey_current.shop.machines import FreeArea, Pickup
 from grey_current.shop.pickup_edits import without_pickup
 from grey_current.workspace.history import LONGEST
@@ -106,7 +107,7 @@ def test_history_is_bounded():
         (lambda p: edits.changed(p, "main-1", diameter=0), 'at least 5/8"'),
         (lambda p: edits.changed(p, "main-99", diameter=0.1), "in this shop"),
         (lambda p: edits.with_material(p, "main-1", "bamboo"), "use one of"),
-        (lambda p: edits.with_collector(p, "cyclone", "9 hp"), "catalogue"),
+        (lambda p: with_collector(p, "cyclone", "9 hp"), "catalogue"),
     ],
 )
 def test_a_bad_edit_changes_nothing_and_says_why(edit, says):

@@ -28,7 +28,8 @@ from grey_current.desk.strips.laying_strip import LayingStrip
 from grey_current.desk.strips.panel import ONE_LINE
 from grey_current.errors import GreyCurrentError
 from grey_current.files import project_file
-from grey_current.shop import edits, kept_designs
+from grey_current.shop import edits
+from grey_current.shop.collector_edits import kept_designs, with_collector
 from grey_current.shop.duct_edits import with_point_moved
 from grey_current.workspace import asking
 from grey_current.workspace.commands import COMMANDS
@@ -631,7 +632,7 @@ def test_what_is_painted_after_an_edit_is_what_a_whole_painting_shows(window):
         lambda p: edits.changed(p, "gate-mitre", rule="with its machine"),
         lambda p: edits.changed(p, "jointer", name="Long jointer"),
         lambda p: edits.removed(p, ["jointer"]),
-        lambda p: edits.with_collector(p, "cyclone", "5 hp cyclone, 15 1/2 in impeller"),
+        lambda p: with_collector(p, "cyclone", "5 hp cyclone, 15 1/2 in impeller"),
     ]
     for number, change in enumerate(steps):
         workspace.edit("Change", change)

@@ -40,6 +40,7 @@ from grey_current.design.space.free_places import freely_standing
 from grey_current.design.supply.circuits import worst_load
 from grey_current.shop import edits
 from grey_current.shop.catalogue import CollectorModel, collector_key, fitted, new_collector
+from grey_current.shop.collector_edits import exchanged
 from grey_current.shop.collectors import Collector
 from grey_current.shop.model import Project
 from grey_current.shop.places import bounds
@@ -192,9 +193,7 @@ def stood_in(project: Project, collector: str | None, model: CollectorModel) -> 
 def with_candidate(project: Project, collector: str | None, item: Collector) -> Project:
     """The project with a candidate in the collector's place, or added to it."""
     if collector in project.collector:
-        return project.replaced(
-            collectors=tuple(item if c.id == collector else c for c in project.collectors)
-        )
+        return exchanged(project, item)
     return edits.added(project, item)
 
 

@@ -23,7 +23,7 @@ from grey_current.design.improve.collector_changes import (
 from grey_current.design.improve.duct_changes import straighter_inlet
 from grey_current.shop import edits
 from grey_current.shop.catalogue import catalogue, usual_separator
-from grey_current.shop.collector_edits import SEPARATORS
+from grey_current.shop.collector_edits import SEPARATORS, with_collector
 from grey_current.shop.collectors import Collector
 from grey_current.shop.edits import Change
 from grey_current.spelling import localised
@@ -168,7 +168,7 @@ def _no_vacuum_s_port(scene: Scene, item: Collector, wide: dict[str, PickupAir])
 
 
 def _with_model(collector: str, model: str) -> edits.Edit:
-    return lambda project: edits.with_collector(project, collector, model)
+    return lambda project: with_collector(project, collector, model)
 
 
 def inlets(scene: Scene) -> Found:

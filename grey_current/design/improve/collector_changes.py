@@ -10,6 +10,7 @@ from grey_current.shop.apart_edits import with_part
 from grey_current.shop.catalogue import FITS_OVER, catalogue, collector_model, usual_separator
 from grey_current.shop.collector_edits import (
     SEPARATORS,
+    with_collector,
     with_filter,
     with_separator,
     with_separator_in_place,
@@ -111,7 +112,7 @@ def larger_models(item: Collector, system: System) -> Iterator[Change]:
 
 
 def _exchanged(collector: str, model: str) -> edits.Edit:
-    return lambda project: edits.with_collector(project, collector, model)
+    return lambda project: with_collector(project, collector, model)
 
 
 def models_above(model: str) -> list[str]:

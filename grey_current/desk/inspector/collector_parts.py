@@ -28,6 +28,7 @@ from grey_current.shop.collector_edits import (
     inlet_side,
     with_bin_volume,
     with_claim,
+    with_collector,
     with_curve_text,
     with_fan,
     with_filter,
@@ -59,7 +60,7 @@ def fan(project: Project, item: Collector) -> tuple[Item, ...]:
             item.model,
             models,
             step="Change the collector",
-            edit=lambda p, v: edits.with_collector(p, ident, v),
+            edit=lambda p, v: with_collector(p, ident, v),
         ),
         ChoiceField(
             f"{ident}/known-by",
