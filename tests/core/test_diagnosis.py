@@ -197,7 +197,7 @@ def test_no_change_alters_what_it_does_not_name(name):
             after = change.edit(project)
         except GreyCurrentError:
             continue
-        exchanged = "ollector" in change.words and "without the last turn" not in change.words
+        exchanged = "ollector" in change.words and "Straight into" not in change.words
         for part in LISTS:
             was = {item.id: item for item in getattr(project, part)}
             for item in getattr(after, part):
