@@ -16,7 +16,7 @@ from grey_current.units import Display
 # Share of a total by entered prices from which on it is said.
 LEAST_KNOWN = 0.005
 # From here on a guess is told in whole units of money.
-WHOLE = 5.0
+WHOLE = 10.0
 
 
 def quantity_words(part: Part, display: Display) -> str:
@@ -90,8 +90,10 @@ def line_money(line: Line, currency: str) -> str:
 
 
 def about_digits(money: float) -> int:
-    """How many digits behind the mark a usual price is told with: none that nobody knows."""
-    return 0 if money >= WHOLE else 2
+    """How many digits behind the mark a usual price is told with: two figures, for nobody knows
+    more of it.
+    """
+    return 0 if money >= WHOLE else 1 if money >= 1 else 2
 
 
 def part_of_bill(found: Bill, money: float) -> str:
