@@ -28,8 +28,8 @@ from grey_current.desk.strips.laying_strip import LayingStrip
 from grey_current.desk.strips.panel import ONE_LINE
 from grey_current.errors import GreyCurrentError
 from grey_current.files import project_file
-from grey_current.shop import edits
-from grey_current.shop.collector_edits import kept_designs, with_collector
+from grey_current.shop import edits, kept_designs
+from grey_current.shop.collector_edits import with_collector
 from grey_current.shop.duct_edits import with_point_moved
 from grey_current.workspace import asking
 from grey_current.workspace.commands import COMMANDS
