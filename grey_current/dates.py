@@ -29,6 +29,16 @@ def date_words(date: datetime.date, system: System) -> str:
     return f"{date.day} {month} {date.year}"
 
 
+def month_name(month: str) -> str:
+    """A month of the logbook in words.
+
+    >>> month_name("2026-03")
+    'Mar 2026'
+    """
+    year, _, number = month.partition("-")
+    return f"{MONTHS[int(number) - 1]} {year}"
+
+
 def parse_past(text: str, system: System, where: str = "date") -> datetime.date:
     """Read a date as `parse_date` does, of a day that has been. Raises `InputError`."""
     date = parse_date(text, system, where)

@@ -9,7 +9,16 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from grey_current.numerals import compact
-from grey_current.units import CFM, CUBIC_METRE_PER_HOUR, FOOT, GALLON, INCH, INH2O, Display
+from grey_current.units import (
+    CFM,
+    CUBIC_METRE_PER_HOUR,
+    FOOT,
+    GALLON,
+    HORSEPOWER,
+    INCH,
+    INH2O,
+    Display,
+)
 
 # More than any field's figure has.
 DIGITS = 12
@@ -56,6 +65,7 @@ _UNITS: dict[str, tuple[Callable[[float], InUnit], ...]] = {
     "pressure": (_in(INH2O, "inH2O", 2), _in(1.0, "Pa", 0), _in(100.0, "mbar", 2)),
     "temperature": (_degrees(True), _degrees(False)),
     "volume": (_in(1.0, "l", 0), _in(GALLON, "gal", 1)),
+    "power": (_in(HORSEPOWER, "hp", 2), _in(1.0, "W", 0), _in(1000.0, "kW", 2)),
     "surface": (_in(1.0, "m²", 2), _in(FOOT**2, "sq ft", 1)),
 }
 QUANTITIES = tuple(_UNITS)

@@ -28,6 +28,8 @@ CUBIC_METRE_PER_HOUR = 1 / 3600
 System = Literal["us", "metric", "metric-cm"]
 # Litres in a US gallon.
 GALLON = 3.785411784
+# W; mechanical horsepower, 550 ft lbf/s.
+HORSEPOWER = 745.6998715822702
 POUND_PER_CUBIC_FOOT = 16.018463
 POUND = 0.45359237
 # m from which a metric length is shown in metres.
@@ -339,6 +341,18 @@ def parse_volume(text: str, system: System, where: str = "volume") -> float:
     return _measured(text, where, _VOLUME_UNITS, bare, "write a volume such as 24 gal or 90 l")
 
 
+_POWER_UNITS = {"w": 1.0, "watt": 1.0, "watts": 1.0, "kw": 1000.0, "hp": HORSEPOWER}
+
+
+def parse_power(text: str, system: System, where: str = "power") -> float:
+    """Read a motor's power such as "1.5 hp" or "1100 W"; a bare number is in the project's unit.
+
+    Returns W. Raises `InputError` when the text is no power.
+    """
+    bare = "hp" if system == "us" else "w"
+    return _measured(text, where, _POWER_UNITS, bare, "write a power such as 1.5 hp or 1100 W")
+
+
 _MASS_UNITS = {
     "kg": 1.0,
     "g": 0.001,
@@ -557,6 +571,14 @@ class Display:
         if not math.isfinite(litres):
             return NO_FIGURE
         return f"{decimal(litres / GALLON)} gal" if self.us else f"{decimal(litres)} l"
+
+    def power(self, watts: float) -> str:
+        """The power (W) of a motor, in horsepower or watts."""
+        if not math.isfinite(watts):
+            return NO_FIGURE
+        if self.us:
+            return f"{compact(round(watts / HORSEPOWER, 2))} hp"
+        return f"{decimal(watts)} W"
 
     def temperature(self, celsius: float) -> str:
         """A temperature (°C) in °F or °C, to a tenth of a degree."""

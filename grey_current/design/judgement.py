@@ -422,7 +422,7 @@ def _of_pickup(
     if now.met or now.share >= was.share - LOSES:
         return
     who = _who(project, key)
-    less = display.airflow(max(was.airflow - now.airflow, 0.0), unit=False)
+    less = display.airflow(max(was.airflow - now.airflow, 0.0))
     got, need = display.airflow(now.airflow, unit=False), display.airflow(now.need)
     changed = abs(now.need - was.need) > SAME * was.need
     added = max(_short(now) - _short(was), 0.0)
@@ -430,6 +430,17 @@ def _of_pickup(
         yield Worsening(f"{who} then gets {got} of {need}", added)
     else:
         yield Worsening(f"{who} loses {less}", added, key[1])
+
+
+def towards_needs(before: Judgement, after: Judgement) -> float:
+    """What all pickups win towards their needs (m³/s), each machine running alone; what is more
+    than a need does not count.
+    """
+    return math.fsum(
+        min(p.airflow, p.need) - min(before.pickups[key].airflow, before.pickups[key].need)
+        for key, p in after.pickups.items()
+        if key in before.pickups and len(key[0].running) == 1
+    )
 
 
 def _short(pickup: PickupJudged) -> float:

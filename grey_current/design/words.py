@@ -43,7 +43,7 @@ def state_word(share: float) -> str:
 
 def transport_word(share: float) -> str:
     """One word for a velocity that is this share of the transport velocity."""
-    if share >= 1:
+    if share >= MET_FROM:
         return "carries"
     return "may settle" if share >= SETTLES_BELOW else "settles"
 

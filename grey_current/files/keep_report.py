@@ -12,7 +12,7 @@ from dataclasses import asdict
 from pathlib import Path
 from typing import Any, get_args
 
-from grey_current.dates import parse_past
+from grey_current.dates import date_words, parse_past
 from grey_current.errors import DoubtfulInput, FileError, InputError
 from grey_current.files.csv_text import csv_of, csv_rows, csv_text
 from grey_current.keep.answers import HowSure, cause_words, likely_causes, logged_words
@@ -426,7 +426,8 @@ def monthly_text(project: Project, found: Sequence[Monthly]) -> str:
         lines.append(f"Suction in {place_of(names, one)}")
         lines += [f"    {line}" for line in limit_lines(display, one)]
         for date, value in one.readings:
-            lines.append(f"    {date}  {display.pressure(value)}  {one.words(value)}")
+            on = date_words(date, display.system)
+            lines.append(f"    {on}  {display.pressure(value)}  {one.words(value)}")
     return "\n".join(lines)
 
 

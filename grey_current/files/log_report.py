@@ -6,7 +6,7 @@ import datetime
 from dataclasses import asdict
 from typing import Any, get_args
 
-from grey_current.dates import date_words
+from grey_current.dates import date_words, month_name
 from grey_current.errors import InputError
 from grey_current.files.csv_text import csv_of
 from grey_current.files.keep_report import exact
@@ -52,10 +52,11 @@ def made_entry(
 
 def log_text(project: Project) -> str:
     """The logbook, newest first; lines that are no readings have a number with L before it."""
-    lines = [
-        f"{line.date}  {f'L{line.entry}' if line.entry else f'{line.reading}':>4}  {line.words}"
-        for line in log_lines(project)
-    ]
+    units = project.settings.units
+    lines: list[str] = []
+    for line in log_lines(project):
+        number = f"L{line.entry}" if line.entry else f"{line.reading}"
+        lines.append(f"{date_words(line.date, units):>12}  {number:>4}  {line.words}")
     return "\n".join(lines or ["Nothing is written down yet."])
 
 
@@ -97,7 +98,7 @@ def month_words(month: Month, display: Display) -> str:
     """A month in a line."""
     days = "1 day" if month.days == 1 else f"{month.days} days"
     return (
-        f"{month.name}: {days} at work, {decimal(month.hours, 1)} h, "
+        f"{month_name(month.name)}: {days} at work, {decimal(month.hours, 1)} h, "
         f"{display.volume(month.litres)}, {decimal(month.kwh, 1)} kWh, "
         f"{month.readings} readings"
     )

@@ -14,6 +14,7 @@ from grey_current.build.plan_drawing import plan_drawing
 from grey_current.build.solid.presets import preset
 from grey_current.build.solid.shop_solids import shop_solids
 from grey_current.build.words import bought_words, money_words, quantity_words, totals_words
+from grey_current.dates import date_words
 from grey_current.design.findings.all_findings import all_findings
 from grey_current.design.findings.verdict import verdict
 from grey_current.design.flow.assessment import Assessment
@@ -165,7 +166,7 @@ def _notes(project: Project) -> Iterator[str]:
     """The user's own notes on machines and in the logbook."""
     rows = [(item.name, item.note) for item in project.machines if item.note.strip()]
     rows += [
-        (entry.date.isoformat(), f"{capital(entry.kind)}: {entry.note}")
+        (date_words(entry.date, project.settings.units), f"{capital(entry.kind)}: {entry.note}")
         for entry in project.keep.entries
         if entry.note.strip()
     ]

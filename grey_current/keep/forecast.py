@@ -17,6 +17,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from grey_current.dates import date_words
 from grey_current.design.collector.catch import hours_between_cleanings, share_in_bin
 from grey_current.keep.fit import INSIDE, usual_error
 from grey_current.keep.model import Model, spreads
@@ -126,11 +127,11 @@ def _bin_full(project: Project, collector: Collector, today: datetime.date) -> F
     room = collector.bin.volume * 1000 * FULL
     # Rates are log-normal, so that a bin is never full before today.
     low, mid, high = (math.exp(mean + k * INSIDE * doubt) for k in (-1, 0, 1))
-    name = Names(project).start(collector.id)
+    name, display = Names(project).start(collector.id), Display(project.settings.units)
     if since is None:
         start, why = today, f"{why}; counted from an empty bin today"
     else:
-        start, why = since, f"{why}; {filled:.0f} l went in since it was emptied"
+        start, why = since, f"{why}; {display.volume(filled)} went in since it was emptied"
     left = max(room - filled, 0.0)
     days = [left / each for each in (mid, high, low)]
     return Forecast(
@@ -193,9 +194,8 @@ def _litres_a_day(
         if after.litres and days >= 1:
             means.append(math.log(after.litres / days))
             doubts.append(math.hypot(EMPTIED_DOUBT, CHIP_DOUBT))
-            why.append(
-                f"{say(after.litres / days * 7)} a week by what the bin held on {after.date}"
-            )
+            on = date_words(after.date, project.settings.units)
+            why.append(f"{say(after.litres / days * 7)} a week by what the bin held on {on}")
     return (*_together(means, doubts), "; ".join(why[:3])) if means else None
 
 
@@ -238,8 +238,9 @@ def _filter_due(
         return None
     crossing = _crossing(known, first, rise, due)
     name = Names(project).start(collector.id)
-    if lines:
-        since = f"since it was {lines[-1].kind.split()[-1]} on {cleaned}"
+    if cleaned is not None:
+        on = date_words(cleaned, project.settings.units)
+        since = f"since it was {lines[-1].kind.split()[-1]} on {on}"
     else:
         since = "its state as it is drawn"
     kept = "no separator" if collector.separator is None else f"its {collector.separator.kind}"

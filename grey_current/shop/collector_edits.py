@@ -248,7 +248,7 @@ def with_filter(project: Project, collector: str, **changes: object) -> Project:
 def with_motor(project: Project, collector: str, power: float) -> Project:
     """The project with a collector's motor of another shaft power (W). Raises `InputError`."""
     if not 10 < power <= 50_000:
-        raise InputError("motor", power, "write its power in watts, such as 2200")
+        raise InputError("motor", power, "write its power, such as 3 hp or 2200 W")
     item = project.collector[collector]
     motor = item.motor.replaced(power=power) if item.motor else Motor(power=power)
     return changed(project, collector, motor=motor)

@@ -19,7 +19,7 @@ from grey_current.shop.machines import Machine
 from grey_current.shop.model import Project
 from grey_current.shop.work_plan import DayJob, Unread
 from grey_current.spelling import spelled, spellings
-from grey_current.units import System, parse_length, parse_number
+from grey_current.units import GALLON, Display, System, parse_length, parse_number
 from grey_current.work.day_usual import FILLERS, as_called, only_words, parts_of, usual_job
 from grey_current.work.materials import HAND_SANDING, UNSAID, allowance, wood_by_word, wood_words
 
@@ -321,20 +321,22 @@ def _litres(text: str, whole: str, system: System) -> tuple[float | None, str]:
             for side in re.split(r"\s+x\s+", boards["sides"].strip())
         ]
         litres = float(boards["count"] or 1) * math.prod(sides) * 1000 * allowance("bulking", "mid")
-        return _bounded(litres, whole), text.replace(boards[0], " ")
-    found = re.search(r"(\d[\d.,]*)\s*(?:l|litres?|liters?)\b", text, re.IGNORECASE)
+        return _bounded(litres, whole, system), text.replace(boards[0], " ")
+    found = re.search(r"(\d[\d.,]*)\s*(l|litres?|liters?|gal|gallons?)\b", text, re.IGNORECASE)
     if found is None:
         return None, text
     try:
         litres = parse_number(found[1])
     except ValueError:
         raise InputError("the day", whole, RULE) from None
-    return _bounded(litres, whole), text.replace(found[0], " ")
+    litres *= GALLON if found[2].lower().startswith("g") else 1.0
+    return _bounded(litres, whole, system), text.replace(found[0], " ")
 
 
-def _bounded(litres: float, whole: str) -> float:
+def _bounded(litres: float, whole: str, system: System) -> float:
     if not litres <= MOST_LITRES:
-        raise InputError("the day", whole, f"at most {MOST_LITRES} l of chips come from one job")
+        most = Display(system).volume(MOST_LITRES)
+        raise InputError("the day", whole, f"at most {most} of chips come from one job")
     return round(litres, 2)
 
 
@@ -449,6 +451,15 @@ def day_words(project: Project, day: tuple[DayJob, ...], unread: tuple[Unread, .
     return ", ".join(said)
 
 
+def _volume(litres: float, system: System) -> str:
+    """A volume as one would type it: in gallons with as few digits as tell the same litres."""
+    if system != "us":
+        return f"{compact(litres)} l"
+    tried = [round(litres / GALLON, digits) for digits in range(5)]
+    told = next((each for each in tried if round(each * GALLON, 2) == litres), tried[-1])
+    return f"{compact(told)} gal"
+
+
 def day_example(project: Project) -> str:
     """How a day in this shop could be jotted down: its two machines that are used most."""
     often = sorted(project.machines, key=lambda machine: -machine.uses_per_week)[:2]
@@ -461,7 +472,7 @@ def day_example(project: Project) -> str:
 def _job_words(project: Project, day: tuple[DayJob, ...], job: DayJob) -> str:
     names = [_typed(project, day[n - 1].machine, None) for n in job.after]
     after = f" after {' and '.join(names)}" if names else ""
-    litres = f" {compact(job.litres)} l" if job.litres is not None else ""
+    litres = f" {_volume(job.litres, project.settings.units)}" if job.litres is not None else ""
     wood = f" {job.wood.replace('birch-plywood', 'plywood')}" if job.wood else ""
     return (
         f"{_typed(project, job.machine, job.place)} {compact(job.minutes)} min{litres}{wood}{after}"

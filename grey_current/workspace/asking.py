@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from grey_current.air.needs import MET_FROM
 from grey_current.design.collector.sizing import Sizing
 from grey_current.design.flow.transport import slowest_transport
 from grey_current.shop.catalogue import CollectorModel, catalogue
@@ -40,7 +41,7 @@ def asked_machine(workspace: Workspace) -> str | None:
         return None
     slow = slowest_transport(project, answer)
     # Advice only where something is amiss: air short, or too slow for its chips.
-    fine = answer.met and (slow is None or slow.share >= 1)
+    fine = answer.met and (slow is None or slow.share >= MET_FROM)
     return None if fine else machine
 
 

@@ -171,7 +171,7 @@ def test_words_beside_an_offer_are_exact():
     now = assess(project)
     saw = {made.words: made.costs for made in improvements(now, "saw")}
     assert any(
-        re.fullmatch(r"the saw \(over-blade\) loses \d+", cost)
+        re.fullmatch(r"the saw \(over-blade\) loses \d+ CFM", cost)
         for costs in saw.values()
         for cost in costs
     )

@@ -17,6 +17,7 @@ from grey_current.units import (
     parse_length,
     parse_length_like,
     parse_number,
+    parse_power,
     parse_pressure,
     parse_surface,
     parse_temperature,
@@ -234,6 +235,7 @@ READ = {
     "temperature": parse_temperature,
     "volume": parse_volume,
     "surface": parse_surface,
+    "power": parse_power,
 }
 
 

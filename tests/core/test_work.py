@@ -237,7 +237,8 @@ def test_a_day_is_read_as_people_jot_it_and_written_back(text, jobs):
         ("saw 5 after planer", "no job before it is at the planer"),
         ("saw 1.2.3.4", "write it such as"),
         (", ".join(["saw 1"] * 61), "sixty are the most"),
-        ("planer 5 999999 l", "at most 5000 l"),
+        ("planer 5 999999 l", "at most 1,321 gal"),
+        ("planer 5 99999 gal", "at most 1,321 gal"),
     ],
 )
 def test_a_day_that_cannot_be_is_one_sentence(text, says):

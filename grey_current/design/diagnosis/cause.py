@@ -121,6 +121,7 @@ class Cure:
     Attributes:
         change: The change, to be made with one click.
         gain: Air (m³/s) that all pickups win together, each machine running on its own.
+        towards: The same, but for what is more than a need.
         met_before: Machines that get the air they need as the shop is, `met_after` with the
             change, each running on its own.
         machines: How many there are that have a pickup.
@@ -132,6 +133,7 @@ class Cure:
 
     change: Change
     gain: float
+    towards: float
     met_before: int
     met_after: int
     machines: int

@@ -27,6 +27,7 @@ from grey_current.design.judgement import (
     air_judgement,
     judge,
     judgement_of,
+    towards_needs,
 )
 from grey_current.design.parts.costs import Cost, extra_cost
 from grey_current.design.parts.make_room import builds_no_worse
@@ -266,8 +267,17 @@ def _cause(
             worth = chosen.worth * suspect.oddity.value / (1 + money / HALF_AT)
             met, then_met = _met(now), _met(chosen.then)
             worse = what_gets_worse(before, judged)
-            gain, many = chosen.gain, len(now.asking)
-            cure = Cure(chosen.change, gain, met, then_met, many, cost, worse, chosen.left)
+            cure = Cure(
+                chosen.change,
+                chosen.gain,
+                towards_needs(before, chosen.judged),
+                met,
+                then_met,
+                len(now.asking),
+                cost,
+                worse,
+                chosen.left,
+            )
             return Cause(suspect, chosen.gain, worth, cure), chosen
         left = [trial for trial in left if trial is not chosen]
     best = max(trials, key=lambda trial: trial.worth)

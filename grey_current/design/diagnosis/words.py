@@ -25,7 +25,7 @@ def brings_words(project: Project, diagnosis: Diagnosis, cure: Cure) -> str:
     most of what lacks is still lacking then.
 
     "7 of 8 machines get enough air, 0 now" · "+62 CFM at the planer" · "chips are
-    carried better" · "+2 CFM a machine on average, not enough".
+    carried better" · "+2 CFM where it is short, not enough".
     """
     brings = _brings(project, diagnosis, cure)
     return f"{brings}, not enough" if _is_not_enough(cure) else brings
@@ -47,6 +47,8 @@ def _brings(project: Project, diagnosis: Diagnosis, cure: Cure) -> str:
             return f"+{display.airflow(gain)} at the {project.machine[machine].name.lower()}"
         if cure.machines == 1:
             return f"+{display.airflow(gain)}"
+        if display.airflow(max(cure.towards, 0.0), unit=False) != "0":
+            return f"+{display.airflow(cure.towards)} where it is short"
         return f"+{display.airflow(gain)} a machine on average"
     return "chips are carried better"
 

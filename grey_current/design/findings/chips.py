@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from grey_current.air.needs import SETTLES_BELOW
+from grey_current.air.needs import MET_FROM, SETTLES_BELOW
 from grey_current.design.findings.finding import Finding, Found, Inspection, Rule
 from grey_current.design.flow.assessment import ScenarioAir
 from grey_current.design.flow.transport import TransportCheck, transport_checks
@@ -18,7 +18,7 @@ def _slow_runs(project: Project, answer: ScenarioAir) -> dict[str, TransportChec
     """
     slow: dict[str, TransportCheck] = {}
     for transport in sorted(transport_checks(project, answer), key=lambda c: c.share):
-        if transport.share < 1:
+        if transport.share < MET_FROM:
             slow.setdefault(transport.run, transport)
     return slow
 

@@ -84,7 +84,7 @@ def _transport(project: Project, scenario: ScenarioAir) -> str:
     """How its chips fare: the end of a sentence."""
     display = Display(project.settings.units)
     slow = slowest_transport(project, scenario)
-    if slow is None or slow.share >= 1:
+    if slow is None or transport_word(slow.share) == "carries":
         return ". Good." if scenario.met else "."
     word = "will settle" if transport_word(slow.share) == "settles" else "may settle"
     velocity, least = display.velocity(slow.velocity, unit=False), display.velocity(slow.needed)

@@ -124,7 +124,7 @@ def flushings(assessment: Assessment, answer: ScenarioAir) -> list[Flushing]:
     Every shut gate is tried on its own, all in one call of the solver. Empty when no run is too
     slow, or none helps.
     """
-    slow = [c for c in transport_checks(assessment.project, answer) if c.share < 1]
+    slow = [c for c in transport_checks(assessment.project, answer) if c.share < MET_FROM]
     found: list[Flushing] = []
     for ident, system in answer.systems.items():
         mine = [c for c in slow if c.collector == ident]

@@ -71,7 +71,8 @@ def scenario_state(project: Project, scenario: ScenarioAir | None) -> str:
         return ""
     least = min((machine_state(scenario, m) for m in scenario.scenario.running), key=ORDER.index)
     slow = slowest_transport(project, scenario) if least in ("nearly", "good") else None
-    return least if slow is None or slow.share >= 1 else transport_word(slow.share)
+    word = transport_word(slow.share) if slow is not None else "carries"
+    return least if word == "carries" else word
 
 
 def check_word(check: TransportCheck) -> str:

@@ -23,7 +23,7 @@ from grey_current.design.improve.ranking import (
     winners,
     wins,
 )
-from grey_current.design.judgement import Judgement, judge, judgement_of
+from grey_current.design.judgement import Judgement, judge, judgement_of, towards_needs
 from grey_current.shop.design_parts import LISTS, alike
 from grey_current.shop.edits import Change
 from grey_current.shop.model import Project
@@ -141,11 +141,7 @@ class _Search:
         judged = judge(assess(changed, all_scenarios(changed), self.now), before)
         if not wins(before, judged, LEAST_GAIN):
             return None
-        gain = math.fsum(
-            min(p.airflow, p.need) - min(before.pickups[key].airflow, before.pickups[key].need)
-            for key, p in judged.pickups.items()
-            if key in before.pickups and len(key[0].running) == 1
-        )
+        gain = towards_needs(before, judged)
         least = min(judged.pickups.values(), key=lambda p: p.share)
         met = all(p.met for p in judged.pickups.values())
         return _ChangeResult(

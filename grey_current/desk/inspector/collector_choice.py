@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from grey_current.air.needs import MET_FROM
 from grey_current.design.collector.candidates import Offer, offer_troubles, put_in
 from grey_current.design.collector.requirement import Requirement, required_fan_pressure
 from grey_current.design.collector.system_kinds import SystemKind
@@ -219,16 +220,16 @@ def other_kinds(workspace: Workspace) -> list[Section]:
 
 def _system_kind_items(system_kind: SystemKind) -> list[Item]:
     words = [f"serves {system_kind.served} of {system_kind.asked}"]
-    if system_kind.transport is not None and system_kind.transport < 1:
+    if system_kind.transport is not None and system_kind.transport < MET_FROM:
         words.append(f"slowest air {system_kind.transport:.0%} of what chips need")
     if system_kind.swap_minutes:
         words.append(f"{system_kind.swap_minutes:.0f} min/week")
     if system_kind.loudness is not None:
-        words.append(f"{system_kind.loudness.level:.0f} dB(A)")
+        words.append(f"{system_kind.loudness.level:.0f} dB(A) at the loudest")
     if system_kind.price is not None:
         words.append(f"price {decimal(system_kind.price)}")
     if system_kind.name == "As drawn":
-        return [Fact("", f"As drawn: {', '.join(words)} at the loudest.")]
+        return [Fact("", f"As drawn: {', '.join(words)}.")]
     return [
         ActionField(
             f"way/{system_kind.name}",

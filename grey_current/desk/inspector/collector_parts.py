@@ -159,12 +159,13 @@ def _claim_fields(project: Project, item: Collector, fan: Claim) -> list[Item]:
             fan.impeller,
             edit=lambda p, v: with_fan(p, ident, impeller=v),
         ),
-        number_field(
+        measured_field(
+            "power",
+            project,
             f"{ident}/power",
             "Motor claimed",
             fan.motor_power,
             edit=lambda p, v: with_fan(p, ident, motor_power=v),
-            unit="W",
         ),
         ChoiceField(
             f"{ident}/hertz",

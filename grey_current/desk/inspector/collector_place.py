@@ -115,12 +115,13 @@ def power(workspace: Workspace, item: Collector) -> Section:
     taken = draw(project, item)
     circuits = (("", "the nearest outlet's"), *((c.id, c.name) for c in project.circuits))
     items: list[Item] = [
-        number_field(
+        measured_field(
+            "power",
+            project,
             f"{item.id}/motor",
             "Motor",
             item.motor.power if item.motor else 0.0,
             edit=lambda p, v: with_motor(p, item.id, v),
-            unit="W",
         )
     ]
     if taken is not None:

@@ -26,6 +26,7 @@ from grey_current.units import (
     parse_length,
     parse_length_like,
     parse_number,
+    parse_power,
     parse_pressure,
     parse_surface,
     parse_temperature,
@@ -329,6 +330,7 @@ def number_field(key: str, label: str, value: float, edit: Changed, unit: str = 
 _SAID_AND_READ: dict[str, tuple[Callable[[Display, float], str], Reader]] = {
     "airflow": (Display.airflow, parse_airflow),
     "pressure": (Display.pressure, parse_pressure),
+    "power": (Display.power, parse_power),
     "surface": (Display.surface, parse_surface),
     "temperature": (Display.temperature, parse_temperature),
     "volume": (Display.volume, parse_volume),

@@ -50,13 +50,14 @@ def machine_help(workspace: Workspace, machine: Machine) -> list[Section]:
     slow = slowest_transport(workspace.project, answer)
     before = slow.share if slow else 0.0
     display = Display(workspace.project.settings.units)
+    worst = answer.worst.pickup if answer.worst is not None else ""
     items = tuple(
         _field(
             workspace,
             machine.id,
             n,
             improvement,
-            _gain_words(workspace, improvement)
+            _gain_words(workspace, machine, worst, improvement)
             if short and wins_air(improvement, display)
             else _transport_words(improvement, machine.id, before, display),
         )
@@ -123,9 +124,14 @@ def _field(
     )
 
 
-def _gain_words(workspace: Workspace, improvement: Improvement) -> str:
+def _gain_words(
+    workspace: Workspace, machine: Machine, worst: str, improvement: Improvement
+) -> str:
+    """What a machine's worst pickup wins, which is named where it has several."""
     display = Display(workspace.project.settings.units)
+    names = [pickup.name.lower() for pickup in machine.pickups if pickup.id == worst]
     words = f"+{display.airflow(improvement.gain)}"
+    words += f" at its {names[0]}" if names and len(machine.pickups) > 1 else ""
     if abs(improvement.need - improvement.need_before) > 1e-6:
         got = display.airflow(improvement.airflow, unit=False)
         words = f"{got} of {display.airflow(improvement.need)}, which it then needs"
@@ -148,7 +154,7 @@ def _relief_words(workspace: Workspace, improvement: Improvement) -> str:
     win = f", {count} machines win" if count > 1 else ""
     won, cleared = "", cleared_words(improvement)
     if wins_air(improvement, display):
-        won = f"+{display.airflow(improvement.gain)} in all{win}"
+        won = f"+{display.airflow(improvement.gain)} where it is short{win}"
     elif improvement.carried:
         machines = [workspace.project.machine[ident].name.lower() for ident in improvement.carried]
         whose = f"the {machines[0]}'s" if len(machines) == 1 else f"{len(machines)} machines'"

@@ -425,10 +425,14 @@ def _change_section(found: Worked) -> list[Section]:
     return [Section("What would clear it most", items, FIRST, more)] if items else []
 
 
+def _making(hours: float) -> str:
+    return f"{hours:.0f} h to make" if hours >= 1 else "nothing to make"
+
+
 def _worth_section(found: Worked) -> list[Section]:
     """What making something would save in minutes a year, against the hours that it takes."""
     items = tuple(
-        Fact("", f"{item.words}: {item.minutes:.0f} min a year, {item.hours:.0f} h to make.")
+        Fact("", f"{item.words}: {item.minutes:.0f} min a year, {_making(item.hours)}.")
         for item in found.worth
     )
     return [Section("Worth making", items)] if items else []

@@ -8,6 +8,7 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
+from grey_current.air.needs import MET_FROM
 from grey_current.design.improve.comparison import Difference, Figures, served
 from grey_current.design.parts.costs import shop_cost
 from grey_current.design.words import served_words, state_word, transport_word
@@ -150,8 +151,9 @@ def paint_difference(
     painter.drawText(
         QRectF(x, box.top(), figures_wide, box.height()), middle, _figure_words(row, display)
     )
-    if row.present is not None and row.present.transport is not None and row.present.transport < 1:
-        word = transport_word(row.present.transport)
+    carried = row.present.transport if row.present is not None else None
+    if carried is not None and carried < MET_FROM:
+        word = transport_word(carried)
         glyphs.draw_state(
             painter, QPointF(x + figures_wide + CARRY / 2, box.center().y()), 11, word, p
         )
