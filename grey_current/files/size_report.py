@@ -11,7 +11,6 @@ from grey_current.design.collector.sizing import Sizing
 from grey_current.design.flow.trace import shop_air
 from grey_current.errors import InputError
 from grey_current.files.curve_csv import load_curve
-from grey_current.numerals import decimal
 from grey_current.shop.catalogue import CollectorModel, catalogue
 from grey_current.shop.collectors import Bin, Collector, Motor
 from grey_current.shop.model import Project
@@ -138,7 +137,7 @@ def _offer_line(project: Project, offer: Offer) -> str:
     model = localised(offer.model, project.settings.units)
     return (
         f"  {model:<42} {offer.served_words} ({offer.loaded} with the filter due){worst}, "
-        f"{decimal(offer.power)} W at the shaft{over}"
+        f"{Display(project.settings.units).power(offer.power)} at the shaft{over}"
     )
 
 

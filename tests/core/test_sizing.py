@@ -353,7 +353,7 @@ def test_claims_and_curves_that_no_motor_or_impeller_could_give_are_caught():
 
     assert boasts(project) == []
     weak = with_motor(project, "cyclone", 900)
-    assert "more than half of its 900 W" in boasts(weak)[0]
+    assert "more than half of what its motor of 1.21 hp" in boasts(weak)[0]
     tiny = edits.changed(project, "cyclone", impeller=0.2)
     assert "impeller of 7 3/4 in" in boasts(tiny)[0]
     for inches in (33, 60):

@@ -43,34 +43,34 @@ class Implausible:
 def implausible(item: Collector, display: Display) -> Iterator[Implausible]:
     """What is implausible about a collector's fan curve or claim. Raises nothing."""
     if isinstance(item.fan, Claim):
-        yield from _claim(item.fan)
+        yield from _claim(item.fan, display)
     elif isinstance(item.fan, CurvePoints):
-        yield from _power(item, item.fan)
+        yield from _power(item, item.fan, display)
         yield from _shut_off(item, item.fan, display)
 
 
-def _claim(claim: Claim) -> Iterator[Implausible]:
+def _claim(claim: Claim, display: Display) -> Iterator[Implausible]:
     curve = curve_from_claim(claim.impeller, claim.free_air, claim.hertz)
     if not believable(curve, claim.motor_power):
         power = best_air_power(curve)
         yield Implausible(
             power,
             AIR_POWER_LIMIT * claim.motor_power,
-            f"the claim needs {power:.0f} W in the air, more than half of its "
-            f"{claim.motor_power:.0f} W motor can give",
+            f"the claim needs {display.power(power)} in the air, more than half of "
+            f"what its motor of {display.power(claim.motor_power)} can give",
             "Ask for a measured fan curve, or take the claim down.",
         )
 
 
-def _power(item: Collector, fan: CurvePoints) -> Iterator[Implausible]:
+def _power(item: Collector, fan: CurvePoints, display: Display) -> Iterator[Implausible]:
     curve = curve_from_points(fan.points)
     if item.motor and not believable(curve, item.motor.power):
         power = best_air_power(curve)
         yield Implausible(
             power,
             AIR_POWER_LIMIT * item.motor.power,
-            f"its curve needs {power:.0f} W in the air, more than half of its "
-            f"{item.motor.power:.0f} W motor can give",
+            f"its curve needs {display.power(power)} in the air, more than half of "
+            f"what its motor of {display.power(item.motor.power)} can give",
             "Ask how the curve was measured, or take it down.",
         )
 

@@ -231,9 +231,8 @@ def _motor(inspection: Inspection, collector: Collector) -> Found:
             "motor",
             "warning",
             collector.id,
-            f"{collector.name}: its fan takes about {max(powers):.0f} W at the shaft, more "
-            "than the motor's "
-            f"{collector.motor.power:.0f} W.",
+            f"{collector.name}: its fan takes about {inspection.display.power(max(powers))} at the "
+            f"shaft, more than the motor's {inspection.display.power(collector.motor.power)}.",
             max(powers),
             collector.motor.power,
             remedies=("Open fewer gates at once, or measure the current.",),

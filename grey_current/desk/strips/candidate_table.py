@@ -186,7 +186,7 @@ def offer_words(offer: Offer, display: Display) -> str:
     if offer.over_amps:
         lines.append(f"Its circuit lacks {offer.over_amps:.0f} A for it.")
     if offer.overloads:
-        lines.append(f"Its motor would be overloaded: {decimal(offer.power)} W at the shaft.")
+        lines.append(f"Its motor would be overloaded: {display.power(offer.power)} at the shaft.")
     return "\n".join(lines)
 
 
