@@ -27,8 +27,6 @@ from grey_current.shop.hoses import cut_length
 from grey_current.shop.model import Project
 from grey_current.shop.places import XY, inlet_of, middle_of, position
 
-# m of hose of a small collector that stands by its machine. Allowance.
-OWN_HOSE = 1.5
 # m from a port at which such a collector stands. Allowance.
 BESIDE = 0.9
 # m; no narrower hose is tried for a whole shop. Allowance.
@@ -121,11 +119,17 @@ def _best_by_air(tried: Sequence[tuple[float, Project]]) -> Project | None:
 
 
 def _standing(
-    project: Project, model: CollectorModel, ident: str, name: str, wanted: XY, ground: FreeGround
+    project: Project,
+    model: CollectorModel,
+    ident: str,
+    name: str,
+    wanted: XY,
+    ground: FreeGround,
+    turn: float = 0.0,
 ) -> Collector:
     """A collector as near to a place as it stands free of walls and of everything else."""
     made = new_collector(model, fresh_id(project, ident), name, *wanted).replaced(
-        stands="in the room"
+        stands="in the room", turn=turn
     )
     return freely_standing(project, made, ground)
 
@@ -196,15 +200,23 @@ def _own_collector(
     wanted = (x + BESIDE * math.cos(away), y + BESIDE * math.sin(away))
     whose = machine.name if len(machine.pickups) == 1 else f"{machine.name}'s {pickup.name.lower()}"
     ident = fresh_id(project, f"{machine.id}-collector", taken)
-    made = _standing(project, model, ident, f"{whose}'s collector", wanted, ground)
-    straight = math.dist(position(project, ref), inlet_of(made))
+    port, name = position(project, ref), f"{whose}'s collector"
+    # With its inlet towards the port, where it can stand so.
+    made = min(
+        (
+            _standing(project, model, ident, name, wanted, ground, turn)
+            for turn in (0.0, 90.0, 180.0, 270.0)
+        ),
+        key=lambda item: math.dist(port, inlet_of(item)),
+    )
+    straight = math.dist(port, inlet_of(made))
     hose = Run(
         id=fresh_id(project, f"{machine.id}-hose", taken),
         start=ref,
         end=ident,
         diameter=min(model.inlet, pickup.port),
         material="ribbed-hose",
-        length=max(OWN_HOSE, cut_length(project, straight)),
+        length=cut_length(project, straight),
     )
     return made, hose
 
