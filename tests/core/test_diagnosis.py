@@ -16,6 +16,7 @@ from grey_current.design.diagnosis.symptoms import symptoms
 from grey_current.design.diagnosis.words import brings_words, sure_words, worse_words
 from grey_current.design.findings.all_findings import all_findings
 from grey_current.design.findings.finding import STAGE_OF
+from grey_current.design.findings.verdict import verdict
 from grey_current.design.flow.assess import assess
 from grey_current.design.flow.scenarios import all_scenarios
 from grey_current.design.improve.changes import sensible_changes, shared_changes
@@ -441,3 +442,22 @@ def test_what_no_vacuum_can_fill_wants_a_collector_of_its_own_not_a_larger_filte
     # The hose of its own goes with what it led to.
     alone = edits.added(project, hose)
     assert "hose" not in with_own_collector(alone, "bandsaw/port").run
+
+
+def test_a_port_that_the_moved_hose_leaves_open_is_told_as_that_and_gets_one_of_its_own():
+    saw = small("saw", 3, 1)
+    guard = saw.pickups[0].replaced(id="guard", name="Guard", port=0.063, height=1.2)
+    bare = shop([saw.replaced(pickups=(*saw.pickups, guard)), small("planer", 5, 1)], units="us")
+    hose = run("hose", "saw/port", "fan", 0.1, material="ribbed-hose", length=6.0)
+    project = edits.added(bare, hose.replaced(also_serves=("saw/guard", "planer/port")))
+    now = computed(project)
+    (left,) = [f for f in all_findings(project, now) if f.code == "not-connected"]
+    assert left.element == "saw/guard" and "open while the moved hose is at" in left.message
+    assert "stands open while the moved hose" in verdict(now, None)
+    told = {cause.code: cause for cause in diagnose(now, None, symptoms(now)).causes}
+    found = told["not-connected"]
+    assert "moved hose" in found.suspect.says and ("not-connected", "saw/guard") in found.explains
+    for change in (found.cure.change, left.fixes[0]):
+        after = change.edit(project)
+        assert after.run["hose"].serves == ("saw/port", "planer/port")
+        assert "not-connected" not in {f.code for f in all_findings(after, computed(after))}

@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from grey_current.air import pieces as kinds
 from grey_current.design.collector.small_ports import SMALL
+from grey_current.design.collector.system_kinds import own_collector_model, with_own_collector
 from grey_current.design.diagnosis.cause import Suspect
 from grey_current.design.diagnosis.scene import A_VACUUM, Found, Scene, counted
 from grey_current.design.improve import changes as ideas
@@ -22,6 +25,7 @@ from grey_current.shop.hoses import cut_length
 from grey_current.shop.model import Project
 from grey_current.shop.names import capital
 from grey_current.shop.places import distance
+from grey_current.spelling import localised
 
 # A hose this much longer than it is cut, and by so much (m), is too long. Allowance.
 LONG_HOSE, LONG_BY = 1.1, 0.1
@@ -31,6 +35,8 @@ NARROW = 0.85
 WINDING = 380.0
 # What a pickup that nothing leads away from counts for. Allowance: as one that gets no air.
 NOT_CONNECTED = 2.5
+# And one that a moved hose leaves open: the other hood of its machine works. Allowance.
+LEFT_OPEN = 0.8
 # Pickups that are connected one by one by the nearest way; each takes some milliseconds.
 MOST_CONNECTED = 4
 
@@ -54,7 +60,11 @@ def not_connected(scene: Scene) -> Found:
             worth=float(len(wanted)),
         )
         return
-    loose = [ref for ref in wanted if ref not in scene.pickups]
+    hoses = {ref for run in project.moved_hoses for ref in run.serves}
+    left = [ref for ref in wanted if ref not in scene.pickups and ref in hoses]
+    if left:
+        yield _left_by_the_hose(scene, left)
+    loose = [ref for ref in wanted if ref not in scene.pickups and ref not in hoses]
     if not loose:
         return
     says = f"{capital(scene.machine_of(loose[0]))} is not connected"
@@ -75,6 +85,28 @@ def not_connected(scene: Scene) -> Found:
         ("not-connected",),
         instead=A_VACUUM if project.runs and small else "Lay the ducts at the Air stage.",
         worth=NOT_CONNECTED * len(loose),
+    )
+
+
+def _left_by_the_hose(scene: Scene, left: list[str]) -> Suspect:
+    """Ports that a moved hose leaves open, for it is at another port of their machine."""
+    worst, name = left[0], scene.machine_of(left[0])
+    says = f"{capital(name)} is open while the moved hose is at another port of its machine"
+    if left[1:]:
+        ports = counted(len(left), "port is", "ports are")
+        says = f"{ports} open while the moved hose is at another port of their machine"
+    model = localised(own_collector_model(scene.project, worst).model, scene.display.system)
+    cure = Change(
+        f"A collector of its own for {name}: {model}", worst, partial(with_own_collector, ref=worst)
+    )
+    return Suspect(
+        "not-connected",
+        tuple(left),
+        says,
+        (cure,),
+        ("not-connected",),
+        instead="A vacuum or a hose of its own for what is left open.",
+        worth=LEFT_OPEN * len(left),
     )
 
 

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from functools import partial
 
 from grey_current.air.pieces import Entry
+from grey_current.design.collector.system_kinds import own_collector_model, with_own_collector
 from grey_current.design.findings.finding import Finding, Found, Inspection, Rule
 from grey_current.design.findings.hanging import hooks
 from grey_current.design.flow.assessment import PickupAir, ScenarioAir
@@ -20,6 +21,7 @@ from grey_current.shop.hoses import cut_length
 from grey_current.shop.model import Project
 from grey_current.shop.pickup_edits import with_new_pickup, with_own_fan
 from grey_current.shop.places import distance
+from grey_current.spelling import localised
 
 # m of hose over the straight way before it counts as longer than needed. Allowance.
 SPARE_HOSE = 0.6
@@ -27,7 +29,13 @@ SPARE_HOSE = 0.6
 
 def _ways_to_connect(inspection: Inspection, ref: str) -> Iterator[Change]:
     """What a click can do for a pickup that nothing leads away from."""
-    if inspection.project.runs:
+    moved = any(ref in run.serves for run in inspection.project.moved_hoses)
+    if moved:
+        model = localised(
+            own_collector_model(inspection.project, ref).model, inspection.display.system
+        )
+        yield Change(f"A collector of its own: {model}", ref, partial(with_own_collector, ref=ref))
+    elif inspection.project.runs:
         yield Change("Connect it to the main", ref, partial(connected, ref=ref))
     pickup = inspection.project.pickup[ref][1]
     if pickup.own_fan is not None and not pickup.own_bag:
@@ -83,14 +91,18 @@ def not_connected(inspection: Inspection) -> Found:
                 yield _own_bag(inspection, answer, p)
             if p.loose and ref not in said:
                 said.add(ref)
-                machine, pickup = project.pickup[f"{p.machine}/{p.pickup}"]
+                machine, pickup = project.pickup[ref]
+                says, remedy = "not connected to a collector", "Run a duct or a hose to it."
+                if any(ref in run.serves for run in project.moved_hoses):
+                    says = "open while the moved hose is at the machine's other port"
+                    remedy = "A vacuum or a hose of its own for it."
                 yield Finding(
                     "not-connected",
                     "warning",
-                    f"{p.machine}/{p.pickup}",
-                    f"{machine.name}, {pickup.name.lower()}: not connected to a collector.",
+                    ref,
+                    f"{machine.name}, {pickup.name.lower()}: {says}.",
                     scenario=answer.scenario.running,
-                    remedies=("Run a duct or a hose to it.",),
+                    remedies=(remedy,),
                     fixes=tuple(_ways_to_connect(inspection, ref)),
                 )
     pieces = inspection.assessment.pieces

@@ -129,7 +129,10 @@ def _shop_verdict(assessment: Assessment) -> str:
             parts.append(f"worst is the {who}: {got} of {wanted}")
     elif loose:
         whose = pickup_words(*project.pickup[f"{loose[0].machine}/{loose[0].pickup}"])
-        parts.append(f"the {whose} is not connected")
+        ref = f"{loose[0].machine}/{loose[0].pickup}"
+        left = any(ref in run.serves for run in project.moved_hoses)
+        open_then = "stands open while the moved hose is at its other port"
+        parts.append(f"the {whose} {open_then if left else 'is not connected'}")
     elif sets := _worst_set(assessment):
         name, least = sets
         parts.append(
