@@ -31,7 +31,10 @@ def guide_section(workspace: Workspace) -> Section | None:
         return _offered(workspace)
     number = steps.index(workspace.stage)
     step = first_shop.STEPS[number]
-    items: list[Item] = [Fact("", step.says), *ITEMS[step.stage](workspace)]
+    items: list[Item] = ITEMS[step.stage](workspace)
+    # The last step says what to do until it is done.
+    if number + 1 < len(steps) or workspace.waiting:
+        items = [Fact("", step.says), *items]
     if number + 1 < len(steps):
         following = first_shop.STEPS[number + 1]
         items.append(
