@@ -6,6 +6,7 @@ from __future__ import annotations
 
 import itertools
 
+from grey_current.air.needs import NEARLY
 from grey_current.design.flow.assessment import Assessment, PickupAir, ScenarioAir
 from grey_current.design.flow.losses import biggest_loss
 from grey_current.design.flow.transport import slowest_transport
@@ -161,12 +162,12 @@ def _settling(assessment: Assessment) -> list[str]:
 
 def _worst_set(assessment: Assessment) -> tuple[str, PickupAir] | None:
     """Of the machines that work together, those that get the least, with their least pickup; None
-    when all is well.
+    when each has nearly enough.
     """
     several = [
         a
         for a in assessment.counted.answers
-        if len(a.scenario.running) > 1 and a.converged and not a.met
+        if len(a.scenario.running) > 1 and a.converged and a.least_share < NEARLY
     ]
     worst = min(several, key=lambda a: a.least_share, default=None)
     if worst is None or worst.least is None:
