@@ -235,7 +235,11 @@ class MatchChart(StripPanel):
         # A long name ends within the chart.
         room = int(self.plot.width() * NAMED_WITHIN)
         words = QFontMetrics(font("fine")).elidedText(words, Qt.TextElideMode.ElideRight, room)
-        item = pg.TextItem(words, color=colour.get(line.kind, self.colours.ink))
+        # On a ground of its own, for other curves pass there.
+        item = pg.TextItem(
+            words, color=colour.get(line.kind, self.colours.ink), fill=self.colours.sheet
+        )
+        item.setZValue(1)
         item.setFont(font("fine"))
         if line.kind == "system chosen":
             top = self.facts.most_pressure / self._up * 0.86
@@ -260,13 +264,13 @@ class MatchChart(StripPanel):
         works = dot.kind == "works"
         colour = p.state(dot.state) if works else p.ink
         size = 11 if dot.chosen else 8
-        self.plot.addItem(
-            pg.ScatterPlotItem(
-                [dot.airflow / self._across],
-                [dot.pressure / self._up],
-                size=size,
-                symbol="o" if works else "d",
-                pen=pg.mkPen(colour, width=1.6),
-                brush=pg.mkBrush(colour if works else p.sheet),
-            )
+        mark = pg.ScatterPlotItem(
+            [dot.airflow / self._across],
+            [dot.pressure / self._up],
+            size=size,
+            symbol="o" if works else "d",
+            pen=pg.mkPen(colour, width=1.6),
+            brush=pg.mkBrush(colour if works else p.sheet),
         )
+        mark.setZValue(2)
+        self.plot.addItem(mark)
