@@ -119,7 +119,9 @@ def _pickup_lines(project: Project, answer: ScenarioAir, display: Display) -> li
     lines = []
     for p in answer.pickups:
         machine, pickup = project.pickup[f"{p.machine}/{p.pickup}"]
-        state = "not connected" if p.loose else state_word(p.share)
+        ref = f"{p.machine}/{p.pickup}"
+        loose = "left open" if ref in project.moved_to else "not connected"
+        state = loose if p.loose else state_word(p.share)
         name = f"{machine.name}, {pickup.name.lower()}"
         lines.append(
             f"  {name:<32} {display.airflow(p.airflow):>11} of "

@@ -71,6 +71,13 @@ class Parts(Value):
         return tuple([run for run in self.runs if run.also_serves])
 
     @cached_property
+    def moved_to(self) -> frozenset[str]:
+        """The pickups that a moved hose goes to; while it is at one, another of the same machine is
+        left open.
+        """
+        return frozenset(ref for run in self.moved_hoses for ref in run.serves)
+
+    @cached_property
     def shared_hoses(self) -> tuple[tuple[Run, ...], ...]:
         """The hoses that are plugged in at several ports, each as the runs that it is at times."""
         named: dict[str, list[Run]] = {}

@@ -41,7 +41,7 @@ ABOUT = {
     **dict.fromkeys(
         (
             *("hose-short", "hose-long", "hose-round", "hose-across", "unsupported"),
-            *("one-hose", "open-port"),
+            *("one-hose", "open-port", "left-open"),
         ),
         "hoses",
     ),

@@ -49,12 +49,12 @@ class OfferedProject(OpenProject):
 
     @property
     def waiting(self) -> int:
-        """How many pickups wait without a duct."""
+        """How many pickups wait without a duct; what a moved hose leaves open waits for none."""
         answers = self.assessment.counted.answers
         loose = set()
         for answer in answers:
-            loose |= {(p.machine, p.pickup) for p in answer.pickups if p.loose}
-        return len(loose)
+            loose |= {f"{p.machine}/{p.pickup}" for p in answer.pickups if p.loose}
+        return len(loose - self.project.moved_to)
 
     @property
     def offers_to_lay(self) -> bool:

@@ -451,13 +451,13 @@ def test_a_port_that_the_moved_hose_leaves_open_is_told_as_that_and_gets_one_of_
     hose = run("hose", "saw/port", "fan", 0.1, material="ribbed-hose", length=6.0)
     project = edits.added(bare, hose.replaced(also_serves=("saw/guard", "planer/port")))
     now = computed(project)
-    (left,) = [f for f in all_findings(project, now) if f.code == "not-connected"]
+    (left,) = [f for f in all_findings(project, now) if f.code == "left-open"]
     assert left.element == "saw/guard" and "open while the moved hose is at" in left.message
     assert "stands open while the moved hose" in verdict(now, None)
     told = {cause.code: cause for cause in diagnose(now, None, symptoms(now)).causes}
-    found = told["not-connected"]
-    assert "moved hose" in found.suspect.says and ("not-connected", "saw/guard") in found.explains
+    found = told["left-open"]
+    assert "moved hose" in found.suspect.says and ("left-open", "saw/guard") in found.explains
     for change in (found.cure.change, left.fixes[0]):
         after = change.edit(project)
         assert after.run["hose"].serves == ("saw/port", "planer/port")
-        assert "not-connected" not in {f.code for f in all_findings(after, computed(after))}
+        assert "left-open" not in {f.code for f in all_findings(after, computed(after))}

@@ -16,8 +16,11 @@ from grey_current.design.flow.scenarios import Scenario, all_scenarios
 from grey_current.design.judgement import Judgement, air_judgement, judge, judgement_of
 from grey_current.design.parts.costs import cost_of, prices
 from grey_current.design.parts.parts_list import PartsList
+from grey_current.design.space.clashes import TOUCH
 from grey_current.design.space.free_places import FreeGround, free_ground, freely_standing
 from grey_current.design.space.hose_reach import swaps
+from grey_current.design.space.outlines import ground_of
+from grey_current.errors import RefusedEdit
 from grey_current.shop.catalogue import CollectorModel, catalogue, new_collector, pipe_sizes
 from grey_current.shop.collectors import Collector
 from grey_current.shop.duct_graph import branch_segment
@@ -25,6 +28,7 @@ from grey_current.shop.ducts import Run
 from grey_current.shop.edits import added, fresh_id, removed
 from grey_current.shop.hoses import cut_length
 from grey_current.shop.model import Project
+from grey_current.shop.names import called
 from grey_current.shop.places import XY, inlet_of, middle_of, position
 
 # m from a port at which such a collector stands. Allowance.
@@ -166,7 +170,7 @@ def with_own_collector(project: Project, ref: str) -> Project:
     """The project with a small collector beside a machine for one of its pickups, on a hose; what
     led there before goes, a hose that is moved about stays for the others.
 
-    Raises `KeyError` for an unknown pickup.
+    Raises `KeyError` for an unknown pickup, `RefusedEdit` where no place for it is out of the way.
     """
     led = next((run for run in project.runs if ref in run.serves), None)
     bare = project
@@ -176,7 +180,15 @@ def with_own_collector(project: Project, ref: str) -> Project:
         bare = project.replaced(runs=tuple(left if r is led else r for r in project.runs))
     elif led is not None:
         bare = removed(project, branch_segment(project, led.id))
-    return added(bare, *_own_collector(bare, ref, free_ground(bare), set()))
+    ground = free_ground(bare)
+    made, hose = _own_collector(bare, ref, ground, set())
+    if not ground.unused.buffer(TOUCH).covers(ground_of(made)):
+        raise RefusedEdit(
+            called(project, ref),
+            "a collector of its own",
+            "make room beside the machine, out of the ways of boards",
+        )
+    return added(bare, made, hose)
 
 
 def own_collector_model(project: Project, ref: str) -> CollectorModel:

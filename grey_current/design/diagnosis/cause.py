@@ -44,6 +44,7 @@ ODDITY: dict[str, Oddity] = {
         (
             "no-collector",
             "not-connected",
+            "left-open",
             "separator-lossy",
             "hose-long",
             "port-narrow",

@@ -36,7 +36,7 @@ WINDING = 380.0
 # What a pickup that nothing leads away from counts for. Allowance: as one that gets no air.
 NOT_CONNECTED = 2.5
 # And one that a moved hose leaves open: the other hood of its machine works. Allowance.
-LEFT_OPEN = 0.8
+LEFT_OPEN = 0.3
 # Pickups that are connected one by one by the nearest way; each takes some milliseconds.
 MOST_CONNECTED = 4
 
@@ -60,11 +60,11 @@ def not_connected(scene: Scene) -> Found:
             worth=float(len(wanted)),
         )
         return
-    hoses = {ref for run in project.moved_hoses for ref in run.serves}
-    left = [ref for ref in wanted if ref not in scene.pickups and ref in hoses]
+    without = [ref for ref in wanted if ref not in scene.pickups]
+    left = [ref for ref in without if ref in project.moved_to]
     if left:
         yield _left_by_the_hose(scene, left)
-    loose = [ref for ref in wanted if ref not in scene.pickups and ref not in hoses]
+    loose = [ref for ref in without if ref not in project.moved_to]
     if not loose:
         return
     says = f"{capital(scene.machine_of(loose[0]))} is not connected"
@@ -100,11 +100,11 @@ def _left_by_the_hose(scene: Scene, left: list[str]) -> Suspect:
         f"A collector of its own for {name}: {model}", worst, partial(with_own_collector, ref=worst)
     )
     return Suspect(
-        "not-connected",
+        "left-open",
         tuple(left),
         says,
         (cure,),
-        ("not-connected",),
+        ("left-open",),
         instead="A vacuum or a hose of its own for what is left open.",
         worth=LEFT_OPEN * len(left),
     )

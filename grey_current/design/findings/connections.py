@@ -14,6 +14,7 @@ from grey_current.design.flow.assessment import PickupAir, ScenarioAir
 from grey_current.design.parts.connecting import connected
 from grey_current.design.space.hits import SHORT_BY
 from grey_current.design.space.hose_reach import reaches
+from grey_current.errors import RefusedEdit
 from grey_current.shop.catalogue import materials
 from grey_current.shop.duct_graph import AirPaths
 from grey_current.shop.edits import Change, with_hose_length
@@ -29,8 +30,9 @@ SPARE_HOSE = 0.6
 
 def _ways_to_connect(inspection: Inspection, ref: str) -> Iterator[Change]:
     """What a click can do for a pickup that nothing leads away from."""
-    moved = any(ref in run.serves for run in inspection.project.moved_hoses)
-    if moved:
+    if ref in inspection.project.moved_to:
+        if not (inspection.in_full and _has_room_for_its_own(inspection.project, ref)):
+            return
         model = localised(
             own_collector_model(inspection.project, ref).model, inspection.display.system
         )
@@ -41,6 +43,15 @@ def _ways_to_connect(inspection: Inspection, ref: str) -> Iterator[Change]:
     if pickup.own_fan is not None and not pickup.own_bag:
         words = "Its own fan blows into a bag"
         yield Change(words, ref, partial(with_own_fan, ref=ref, kind="bag"))
+
+
+def _has_room_for_its_own(project: Project, ref: str) -> bool:
+    """Whether a small collector can stand beside a pickup's machine, out of the way."""
+    try:
+        with_own_collector(project, ref)
+    except RefusedEdit:
+        return False
+    return True
 
 
 def _own_bag(inspection: Inspection, answer: ScenarioAir, p: PickupAir) -> Finding:
@@ -92,12 +103,14 @@ def not_connected(inspection: Inspection) -> Found:
             if p.loose and ref not in said:
                 said.add(ref)
                 machine, pickup = project.pickup[ref]
-                says, remedy = "not connected to a collector", "Run a duct or a hose to it."
-                if any(ref in run.serves for run in project.moved_hoses):
+                code, says = "not-connected", "not connected to a collector"
+                remedy = "Run a duct or a hose to it."
+                if ref in project.moved_to:
+                    code = "left-open"
                     says = "open while the moved hose is at the machine's other port"
                     remedy = "A vacuum or a hose of its own for it."
                 yield Finding(
-                    "not-connected",
+                    code,
                     "warning",
                     ref,
                     f"{machine.name}, {pickup.name.lower()}: {says}.",

@@ -93,6 +93,7 @@ STAGE_OF: dict[str, str] = {
             "settles",
             "may-settle",
             "not-connected",
+            "left-open",
             "own-bag",
             "no-collector",
             "open-end",

@@ -54,9 +54,10 @@ def _scenario_verdict(
     if loose is not None and worst.met:
         owner, pickup = project.pickup[f"{loose.machine}/{loose.pickup}"]
         gets = f"{display.airflow(worst.airflow)} elsewhere" if len(scenario.pickups) > 1 else ""
+        ref = f"{loose.machine}/{loose.pickup}"
+        why = "left open by the moved hose" if ref in project.moved_to else "not connected"
         return (
-            f"{owner.name}, {pickup.name.lower()}: not connected, so its dust goes into the "
-            f"room; {gets}."
+            f"{owner.name}, {pickup.name.lower()}: {why}, so its dust goes into the room; {gets}."
         )
     name = scenario.scenario.name(project)
     if len(scenario.pickups) > 1:
@@ -131,9 +132,8 @@ def _shop_verdict(assessment: Assessment) -> str:
     elif loose:
         whose = pickup_words(*project.pickup[f"{loose[0].machine}/{loose[0].pickup}"])
         ref = f"{loose[0].machine}/{loose[0].pickup}"
-        left = any(ref in run.serves for run in project.moved_hoses)
         open_then = "stands open while the moved hose is at its other port"
-        parts.append(f"the {whose} {open_then if left else 'is not connected'}")
+        parts.append(f"the {whose} {open_then if ref in project.moved_to else 'is not connected'}")
     elif sets := _worst_set(assessment):
         name, least = sets
         parts.append(

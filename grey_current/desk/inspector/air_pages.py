@@ -105,7 +105,9 @@ def machine_page(workspace: Workspace, machine: Machine) -> Page:
             items.append(Fact("Air", own, state_word(air.share)))
             items.extend(_connect_fields(workspace.project, machine, pickup.id))
         elif air is None or air.leaf is None:
-            items.append(Fact("Air", "not connected", "starved"))
+            left = f"{machine.id}/{pickup.id}" in project.moved_to
+            words = "none: the hose is at its other port" if left else "not connected"
+            items.append(Fact("Air", words, "starved"))
             items.extend(_connect_fields(workspace.project, machine, pickup.id))
         else:
             items.append(Fact("Air", display.airflow(air.airflow), state_word(air.share)))

@@ -78,7 +78,9 @@ def row_facts(workspace: Workspace, machine: str) -> RowFacts:
         need = display.airflow(worst.need.airflow)
         figures = f"{display.airflow(worst.airflow, unit=False)} of {need}"
         if worst.loose:
-            figures = f"{project.pickup[f'{machine}/{worst.pickup}'][1].name.lower()} not connected"
+            ref = f"{machine}/{worst.pickup}"
+            left = "left open" if ref in project.moved_to else "not connected"
+            figures = f"{project.pickup[ref][1].name.lower()} {left}"
     item = project.machine[machine]
     chosen = workspace.selection is not None and workspace.selection.split("/")[0] == machine
     chips = _transport(workspace, answer)
