@@ -36,7 +36,7 @@ WINDING = 380.0
 # What a pickup that nothing leads away from counts for. Allowance: as one that gets no air.
 NOT_CONNECTED = 2.5
 # And one that a moved hose leaves open: the other hood of its machine works. Allowance.
-LEFT_OPEN = 0.3
+LEFT_OPEN = 0.2
 # Pickups that are connected one by one by the nearest way; each takes some milliseconds.
 MOST_CONNECTED = 4
 
