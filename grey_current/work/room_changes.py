@@ -89,8 +89,12 @@ def room_changes(
         # Cleaner air that leaves another machine short of it is no advice. A second hood takes air
         # from the first one of its own machine, and the two together still catch more.
         own = then.project.machine.get(change.element)
-        mine = own is not None and all(
-            item.loser is not None and item.loser.partition("/")[0] == own.id for item in worse
+        mine = (
+            own is not None
+            and bool(worse)
+            and all(
+                item.loser is not None and item.loser.partition("/")[0] == own.id for item in worse
+            )
         )
         if mine or judged.trouble <= was.trouble + SAME:
             said = (item.words for item in worse)

@@ -32,6 +32,7 @@ from grey_current.build.phases import phase_facts, proposed_phases
 from grey_current.build.standing import standing
 from grey_current.design.flow.assess import assess
 from grey_current.design.judgement import SAME, judge, judged_pickups
+from grey_current.design.parts.joint_places import JOINED
 from grey_current.design.supply.circuits import all_loads
 from grey_current.errors import InputError
 from grey_current.files import build_report, keep_report, log_report, project_file, work_report
@@ -109,7 +110,7 @@ def test_what_is_built_of_any_shop_adds_up_and_is_read_by_others(name):
     assert (
         len(pieces)
         == len(set(pieces))
-        == len(report["straights"]) - sum(s["length_m"] <= 0 for s in report["straights"])
+        == len(report["straights"]) - sum(s["length_m"] <= JOINED for s in report["straights"])
     )
     for drawing in itertools.chain(*drawings(found)):
         assert ElementTree.fromstring(svg(drawing)).tag.endswith("svg")
