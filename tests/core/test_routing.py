@@ -25,6 +25,7 @@ from grey_current.shop.duct_edits import (
     upright_group,
     with_point_moved,
 )
+from grey_current.shop.duct_graph import runs_at
 from grey_current.shop.places import position
 from grey_current.workspace.placing import Placeable, place
 from tests.core.shops import demo, machine, shop
@@ -99,6 +100,10 @@ def test_a_branch_put_in_anew_goes_round_things_and_can_be_put_together(name):
             anew = reconnected(project, ref)
         except RefusedEdit:
             continue
+        joins = [run for run in anew.runs if run.id not in project.run and run.end in anew.point]
+        for run in (each for each in joins if len(runs_at(anew)[each.end]) > 2):
+            (onward,) = [r for r in runs_at(anew)[run.end] if r.start == run.end]
+            assert onward.diameter >= run.diameter - 3e-3, ref
         new = {hit for hit in clash_set(anew).hits if hit.element not in project.run}
         assert not {hit for hit in new if hit.kind in ("machine", "thing", "lane")}, ref
         assert not {item for item in BuildSet(anew).troubles if item.is_fault} - before, ref

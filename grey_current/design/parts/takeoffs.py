@@ -408,15 +408,14 @@ class Joints:
         """A box that joins two pipes into one: it is made to the directions that are drawn."""
         here, combined = self.place(point.id), leaving.diameter
         for side in sides:
-            mouth = min(side.diameter, combined)
-            bores = f"{mm(mouth)}-{mm(mouth)}"
+            bores = f"{mm(side.diameter)}-{mm(side.diameter)}"
             key = f"splitter/{_stuff(leaving, bore=False)}{mm(combined)}/{bores}"
             takes = self._three(key, (fitting_sizes().splitter.times * combined,) * 3)
             seats = []
             for run, far in zip((main, leaving, side), takes, strict=True):
                 way = self.way(run, point.id)
-                bore = mouth if run is side else run.diameter
-                seats.append(Seat(along(here, way, far), way, bore, comes=run is not leaving))
+                comes = run is not leaving
+                seats.append(Seat(along(here, way, far), way, run.diameter, comes=comes))
                 self.takes[run.id, point.id] = far
             self.stand("splitter", key, point.id, leaving, tuple(seats))
 

@@ -16,7 +16,7 @@ import numpy as np
 
 from grey_current.design.space.clashes import TOUCH, duct_space
 from grey_current.design.space.crossings import rigid_runs, segment_distances
-from grey_current.shop.catalogue import materials, size_for_port
+from grey_current.shop.catalogue import FITS_OVER, materials, size_for_port
 from grey_current.shop.duct_edits import DEFAULT_MATERIAL, parted
 from grey_current.shop.duct_graph import downstream_ends
 from grey_current.shop.ducts import Gate, Point, Run
@@ -67,6 +67,8 @@ HINDERS = {
     "lane": 4.0,
 }
 BLOCKS = ("thing", "machine")
+# m that one would lead a duct farther rather than into a narrower one. Allowance.
+NARROWER = 20.0
 # m that one would lead a duct round rather than through a wall. Allowance.
 THROUGH_WALL = 10.0
 
@@ -111,12 +113,14 @@ def ways_to_mains(
     number = itertools.count()
     # What waits to be looked at, by what it costs at least: a main costs as much as it is away,
     # a way as long as it is, and more with everything that is found in its way.
-    waiting: list[tuple[float, int, Any, Way | None]] = [
-        (max(_apart(project, run, port) - HOSE_GAP, 0.0) + extra, next(number), paths, None)
-        for run, forward in _mains(project, collector)
-        for extra, drops in ((0.0, _close_drops), (AROUND, _drops_around))
-        for paths in (_paths_to(project, run, forward, ref, drops, extra),)
-    ]
+    waiting: list[tuple[float, int, Any, Way | None]] = []
+    bore = size_for_port(project, project.pickup[ref][1].port)
+    for run, forward in _mains(project, collector):
+        near = max(_apart(project, run, port) - HOSE_GAP, 0.0)
+        narrower = NARROWER if run.diameter < bore - FITS_OVER else 0.0
+        for extra, drops in ((narrower, _close_drops), (narrower + AROUND, _drops_around)):
+            paths = _paths_to(project, run, forward, ref, drops, extra)
+            waiting.append((near + extra, next(number), paths, None))
     heapq.heapify(waiting)
     while waiting:
         cost, _, found, way = heapq.heappop(waiting)
