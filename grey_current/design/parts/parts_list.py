@@ -14,7 +14,7 @@ from functools import cached_property
 
 from grey_current.design.parts.assembly import Assembly, assemble, connector_uses
 from grey_current.design.parts.keys import GROUPS, Unit, hose_key, kind_of, mm, pipe_key
-from grey_current.design.parts.straights import Straight, straights
+from grey_current.design.parts.straights import CUT_WITHIN, Straight, straights
 from grey_current.design.parts.takeoffs import Joints, Use, gate_uses, is_hose
 from grey_current.design.space.clashes import hangers
 from grey_current.shop.build_plan import ShopMade
@@ -134,7 +134,7 @@ class PartsList:
 
     def _hanger_uses(self, run: Run) -> Iterator[Use]:
         length = distance(self.project, run)
-        if length >= LEAST_HUNG:
+        if length >= LEAST_HUNG - CUT_WITHIN:
             count = hangers(run, length)
             yield Use(f"hanger/{mm(run.diameter)}", run.id, count)
             yield self._anchors(run.id, count * OF_STRAP)

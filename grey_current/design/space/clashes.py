@@ -479,4 +479,5 @@ def hanger_gap(material: str) -> float:
 
 def hangers(run: Run, length: float) -> int:
     """How many hangers a level run of a length (m) wants."""
-    return max(1, math.ceil(length / hanger_gap(run.material)))
+    # A hair over a whole number of gaps wants no more.
+    return max(1, math.ceil(length / hanger_gap(run.material) - 1e-3))
