@@ -195,6 +195,7 @@ def noise(workspace: Workspace, item: Collector) -> Section:
         ("next room", "in the next room"),
         ("outdoors", "outdoors"),
     )
+    units = workspace.project.settings.units
     items: list[Item] = [
         ChoiceField(
             f"{item.id}/stands",
@@ -206,7 +207,7 @@ def noise(workspace: Workspace, item: Collector) -> Section:
         ),
         number_field(
             f"{item.id}/noise",
-            "At 1 m, in the open",
+            f"At {'3 ft' if Display(units).us else '1 m'}, in the open",
             item.noise or 0.0,
             edit=lambda p, v: edits.changed(p, item.id, noise=v or None),
             unit="dB(A)",
