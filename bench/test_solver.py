@@ -6,7 +6,6 @@ import time
 
 import numpy as np
 import pytest
-from grey_current.design.parts.connecting import connected
 from scipy.optimize import root
 
 from bench.conftest import best, report
@@ -22,6 +21,7 @@ from grey_current.design.flow.scenarios import alone_scenarios, gate_settings
 from grey_current.design.flow.trace import trace
 from grey_current.design.improve.ranking import improvements
 from grey_current.design.improve.shop_search import shop_improvements
+from grey_current.design.parts.connecting import connected
 from grey_current.desk.shell.findings_search import SLICE
 from grey_current.desk.shell.idle_garbage_collector import freeze
 from grey_current.shop import edits

@@ -3,9 +3,8 @@ up with."""
 
 import random
 
-from grey_current.design.parts.connecting import connected, reconnected
-
 from grey_current.design.improve.changes import shared_changes
+from grey_current.design.parts.connecting import connected, reconnected
 from grey_current.shop import edits
 from grey_current.shop.duct_edits import split, with_points_moved
 from grey_current.shop.ducts import Gate

@@ -8,7 +8,6 @@ from collections.abc import Callable, Iterator, Mapping
 from functools import cache
 
 from grey_current.design.parts.connecting import connected
-
 from grey_current.errors import GreyCurrentError
 from grey_current.files import project_file
 from grey_current.shop import edits

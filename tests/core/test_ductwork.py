@@ -4,7 +4,6 @@ and properties."""
 import math
 
 import pytest
-from grey_current.design.parts.connecting import connected, reconnected
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
@@ -22,6 +21,7 @@ from grey_current.design.parts.clean_outs import (
     may_take_clean_out,
     with_clean_out_there,
 )
+from grey_current.design.parts.connecting import connected, reconnected
 from grey_current.design.space.clashes import HEAD_ROOM, DuctSpace, hangers
 from grey_current.design.space.ground import FloorSpace
 from grey_current.design.space.hose_reach import CLEARANCE, reaches, swaps

@@ -6,7 +6,6 @@ import itertools
 import math
 
 import pytest
-from grey_current.design.parts.connecting import connected
 
 from grey_current.air.fittings import entry, free_intake
 from grey_current.air.gas import air_at
@@ -18,6 +17,7 @@ from grey_current.design.flow.own_bag import APART, CLOTH, HOSE, own_bag_airflow
 from grey_current.design.flow.states import machine_state
 from grey_current.design.judgement import judge
 from grey_current.design.laying.kept import kept
+from grey_current.design.parts.connecting import connected
 from grey_current.files.project_file import dump, parse
 from grey_current.shop.catalogue import catalogue, chip_fan, materials
 from grey_current.shop.machines import FreeArea

@@ -7,11 +7,11 @@ import re
 import ezdxf.filemanagement
 import pytest
 import shapely
-from grey_current.design.parts.connecting import connected
 from hypothesis import given
 from hypothesis import strategies as st
 
 from grey_current.design.flow.assess import assess
+from grey_current.design.parts.connecting import connected
 from grey_current.errors import FileError, InputError, RefusedEdit
 from grey_current.files import underlay
 from grey_current.files.project_file import dump, parse

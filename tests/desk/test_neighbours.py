@@ -4,10 +4,10 @@ the very start."""
 from __future__ import annotations
 
 import pytest
-from grey_current.design.parts.connecting import connected
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 
+from grey_current.design.parts.connecting import connected
 from grey_current.errors import GreyCurrentError
 from grey_current.keep.reading_words import figure
 from grey_current.shop import edits
