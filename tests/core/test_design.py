@@ -376,7 +376,7 @@ VERDICTS = [
     (
         demo("allotment"),
         ("bandsaw", "planer-thicknesser"),
-        ["Bandsaw, lower cabinet: not connected"],
+        ["Bandsaw, lower cabinet: left open by the moved hose"],
     ),
     (demo("empty"), (), ["An empty floor: "]),
     (
