@@ -93,7 +93,9 @@ def about_digits(money: float) -> int:
     """How many digits behind the mark a usual price is told with: two figures, for nobody knows
     more of it.
     """
-    return 0 if money >= WHOLE else 1 if money >= 1 else 2
+    if money >= WHOLE:
+        return 0
+    return 1 if money >= 1 else 2
 
 
 def part_of_bill(found: Bill, money: float) -> str:

@@ -336,7 +336,7 @@ def removed(project: Project, idents: Iterable[str]) -> Project:
         raise RefusedEdit(
             called(project, project.rooms[0].id), "taking it away", "a shop keeps at least one room"
         )
-    runs = _runs_without(project, gone)
+    runs = runs_without(project, gone)
     gone |= project.run.keys() - {run.id for run in runs}
     # A joint goes with the last run that it held; one that held nothing stays.
     gone |= project.point.keys() & (ends_of(project.runs) - ends_of(runs))
@@ -354,8 +354,10 @@ def removed(project: Project, idents: Iterable[str]) -> Project:
     return project.replaced(**lists)
 
 
-def _runs_without(project: Project, gone: set[str]) -> tuple[Run, ...]:
-    """The runs that stay; a moved hose stays for the pickups that are left of those it serves."""
+def runs_without(project: Project, gone: set[str]) -> tuple[Run, ...]:
+    """The runs that stay without some elements and pickups; a moved hose stays for the pickups that
+    are left of those it serves.
+    """
     ends = gone | {ref for ref, (machine, _) in project.pickup.items() if machine.id in gone}
     runs = []
     for run in project.runs:

@@ -5,7 +5,6 @@ or a rule is changed on purpose, `GREY_CURRENT_RENEW=1` writes the new answer do
 then to be read. What hangs on the catalogue's collectors is left out.
 """
 
-import os
 import re
 from pathlib import Path
 
@@ -14,10 +13,10 @@ import pytest
 from grey_current import cli
 from grey_current.files import project_file
 from grey_current.shop.edits import with_settings
+from tests.core.kept import same_as_kept
 
 SAVED = Path(__file__).with_name("saved") / "small"
 SHOP = SAVED / "small.greycurrent.json"
-SAID = SAVED / "said.txt"
 ASKED = """
 air; air --on planer; reach; check; gates; why planer; parts; assembly; cuts; phases; steps; day;
 room; chores; separators; arrangements; sure; fit; faults; next-reading; monthly; forecast;
@@ -48,9 +47,7 @@ def all_said(shop: Path, capsys) -> str:
 def test_what_is_said_of_a_small_shop(capsys):
     text = all_said(SHOP, capsys)
     assert not METRIC.findall(text)
-    if os.environ.get("GREY_CURRENT_RENEW"):
-        SAID.write_text(text, encoding="utf-8")
-    assert text == SAID.read_text(encoding="utf-8")
+    same_as_kept(text, SAVED / "said.txt")
 
 
 @pytest.mark.sweep

@@ -8,7 +8,6 @@ then to be read.
 from __future__ import annotations
 
 import datetime
-import os
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -32,6 +31,7 @@ from grey_current.desk.shell.rack import row_facts
 from grey_current.desk.stages import stage_page
 from grey_current.workspace import asking
 from grey_current.workspace.jobs import carried_out
+from tests.core.kept import same_as_kept
 from tests.desk.seen import painted_words
 
 pytestmark = pytest.mark.usefixtures("compiled_kernel")
@@ -69,10 +69,7 @@ def test_what_is_shown_of_a_small_shop(window):
     text = "\n".join(lines).strip() + "\n"
     # Which day it is today is no part of it.
     text = text.replace(date_words(datetime.date.today(), "us"), "today")
-    saved = SAVED / "shown.txt"
-    if os.environ.get("GREY_CURRENT_RENEW"):
-        saved.write_text(text, encoding="utf-8")
-    assert text == saved.read_text(encoding="utf-8")
+    same_as_kept(text, SAVED / "shown.txt")
 
 
 def answered(window) -> None:

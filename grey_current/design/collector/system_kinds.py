@@ -7,6 +7,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import partial
 
 from grey_current.design.collector.noise import Loudness, at_machine
 from grey_current.design.collector.small_ports import SMALL
@@ -25,11 +26,12 @@ from grey_current.shop.catalogue import CollectorModel, catalogue, new_collector
 from grey_current.shop.collectors import Collector
 from grey_current.shop.duct_graph import branch_segment
 from grey_current.shop.ducts import Run
-from grey_current.shop.edits import added, fresh_id, removed
+from grey_current.shop.edits import Change, added, fresh_id, removed, runs_without
 from grey_current.shop.hoses import cut_length
 from grey_current.shop.model import Project
 from grey_current.shop.names import called
 from grey_current.shop.places import XY, inlet_of, middle_of, position
+from grey_current.spelling import localised
 
 # m from a port at which such a collector stands. Allowance.
 BESIDE = 0.9
@@ -175,9 +177,7 @@ def with_own_collector(project: Project, ref: str) -> Project:
     led = next((run for run in project.runs if ref in run.serves), None)
     bare = project
     if led is not None and led.also_serves:
-        first, *others = (other for other in led.serves if other != ref)
-        left = led.replaced(start=first, also_serves=tuple(others))
-        bare = project.replaced(runs=tuple(left if r is led else r for r in project.runs))
+        bare = project.replaced(runs=runs_without(project, {ref}))
     elif led is not None:
         bare = removed(project, branch_segment(project, led.id))
     ground = free_ground(bare)
@@ -191,9 +191,20 @@ def with_own_collector(project: Project, ref: str) -> Project:
     return added(bare, made, hose)
 
 
-def own_collector_model(project: Project, ref: str) -> CollectorModel:
+def own_collector_change(project: Project, ref: str, whom: str = "") -> Change:
+    """The change that gives a pickup a small collector of its own; `whom` says in words whose.
+
+    Raises `KeyError` for an unknown pickup.
+    """
+    model = localised(_own_model(project, ref).model, project.settings.units)
+    whose = f" for {whom}" if whom else ""
+    words = f"A collector of its own{whose}: {model}"
+    return Change(words, ref, partial(with_own_collector, ref=ref))
+
+
+def _own_model(project: Project, ref: str) -> CollectorModel:
     """The model that suits one pickup: small ports want a vacuum's pressure, wide ones a
-    single-stage collector of their size. Raises `KeyError` for an unknown pickup.
+    single-stage collector of their size.
     """
     port, shelf = project.pickup[ref][1].port, catalogue().collectors
     if port <= SMALL:
@@ -206,7 +217,7 @@ def _own_collector(
     project: Project, ref: str, ground: FreeGround, taken: set[str]
 ) -> tuple[Collector, Run]:
     machine, pickup = project.pickup[ref]
-    model = own_collector_model(project, ref)
+    model = _own_model(project, ref)
     x, y, _ = position(project, ref)
     away = math.atan2(y - machine.y, x - machine.x)
     wanted = (x + BESIDE * math.cos(away), y + BESIDE * math.sin(away))

@@ -7,7 +7,7 @@ import math
 from grey_current.air import pieces as kinds
 from grey_current.design.collector.make_up_air import area_back, make_up_air
 from grey_current.design.collector.plausible import VACUUM_INLET
-from grey_current.design.collector.system_kinds import own_collector_model, with_own_collector
+from grey_current.design.collector.system_kinds import own_collector_change
 from grey_current.design.diagnosis.cause import Suspect
 from grey_current.design.diagnosis.scene import BESIDE, Found, Scene, with_fields
 from grey_current.design.findings.collectors import FILTER_VELOCITY
@@ -140,14 +140,7 @@ def _no_vacuum_s_port(scene: Scene, item: Collector, wide: dict[str, PickupAir])
     """
     worst = min(wide, key=lambda ref: wide[ref].share)
     port = scene.project.pickup[worst][1].port
-    own = localised(own_collector_model(scene.project, worst).model, scene.display.system)
-    cures = [
-        Change(
-            f"A collector of its own for {scene.machine_of(worst)}: {own}",
-            worst,
-            lambda project: with_own_collector(project, worst),
-        )
-    ]
+    cures = [own_collector_change(scene.project, worst, scene.machine_of(worst))]
     ducted = [model.model for model in catalogue().collectors if model.kind != "vacuum"]
     cures += [
         Change(

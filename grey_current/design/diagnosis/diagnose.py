@@ -63,7 +63,6 @@ class _Trial(NamedTuple):
     judged: Judgement
     worth: float
     gain: float
-    left: float | None
 
 
 @dataclass(frozen=True)
@@ -120,7 +119,7 @@ def diagnose(
             tried.append((suspect, noticed))
         elif suspect.worth:
             causes.append(_without_cure(suspect, known))
-    causes += _of_trials(now, before, tried, known, should_continue)
+    causes += _of_trials(now, before, machine, tried, known, should_continue)
     causes.sort(key=lambda cause: -cause.worth)
     return Diagnosis(machine, _surely(causes[:MOST_CAUSES]))
 
@@ -128,6 +127,7 @@ def diagnose(
 def _of_trials(
     now: Assessment,
     before: Judgement,
+    machine: str | None,
     tried: list[tuple[Suspect, list[_Trial]]],
     findings: list[Finding],
     should_continue: Callable[[], bool],
@@ -144,7 +144,7 @@ def _of_trials(
         # Money takes milliseconds: it is asked only of those that may still come to the front.
         ahead = [cause for cause, _ in causes if cause.worth >= most[suspect]]
         if len(ahead) < MOST_CAUSES:
-            causes.append(_cause(now, before, suspect, trials))
+            causes.append(_cause(now, before, machine, suspect, trials))
     causes.sort(key=lambda each: -each[0].worth)
     return [_explaining(before, cause, trial, findings) for cause, trial in causes[:MOST_CAUSES]]
 
@@ -172,9 +172,7 @@ def _tried(
     then = assess(project, all_scenarios(project), now)
     judged = air_judgement(then)
     worth, gain = _won(before, judged, machine, suspect)
-    lacked, lacks = _all_lack(before, machine), _all_lack(judged, machine)
-    left = min(lacks / lacked, 1.0) if lacked else None
-    return _Trial(change, project, then, judged, worth, gain, left)
+    return _Trial(change, project, then, judged, worth, gain)
 
 
 def _is_noticed(before: Judgement, trial: _Trial, machine: str | None) -> bool:
@@ -241,6 +239,12 @@ def _lacks(pickup: PickupJudged) -> float:
     return max(1 - pickup.share, 0.0) + CHIPS_COUNT * slow
 
 
+def _left(before: Judgement, after: Judgement, machine: str | None) -> float | None:
+    """Share of all that lacks that lacks still; None where nothing did."""
+    lacked = _all_lack(before, machine)
+    return min(_all_lack(after, machine) / lacked, 1.0) if lacked else None
+
+
 def _all_lack(judged: Judgement, machine: str | None) -> float:
     """What all pickups that are asked about lack, but for those that have nearly enough."""
     return math.fsum(
@@ -252,7 +256,7 @@ def _all_lack(judged: Judgement, machine: str | None) -> float:
 
 
 def _cause(
-    now: Assessment, before: Judgement, suspect: Suspect, trials: list[_Trial]
+    now: Assessment, before: Judgement, machine: str | None, suspect: Suspect, trials: list[_Trial]
 ) -> tuple[Cause, _Trial]:
     """A suspect with the best of its cures that leaves the shop no worse and can be built.
 
@@ -276,7 +280,7 @@ def _cause(
                 len(now.asking),
                 cost,
                 worse,
-                chosen.left,
+                _left(before, chosen.judged, machine),
             )
             return Cause(suspect, chosen.gain, worth, cure), chosen
         left = [trial for trial in left if trial is not chosen]

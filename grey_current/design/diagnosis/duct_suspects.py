@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-from functools import partial
-
 from grey_current.air import pieces as kinds
 from grey_current.design.collector.small_ports import SMALL
-from grey_current.design.collector.system_kinds import own_collector_model, with_own_collector
+from grey_current.design.collector.system_kinds import own_collector_change
 from grey_current.design.diagnosis.cause import Suspect
 from grey_current.design.diagnosis.scene import A_VACUUM, Found, Scene, counted
 from grey_current.design.improve import changes as ideas
@@ -25,7 +23,6 @@ from grey_current.shop.hoses import cut_length
 from grey_current.shop.model import Project
 from grey_current.shop.names import capital
 from grey_current.shop.places import distance
-from grey_current.spelling import localised
 
 # A hose this much longer than it is cut, and by so much (m), is too long. Allowance.
 LONG_HOSE, LONG_BY = 1.1, 0.1
@@ -95,10 +92,7 @@ def _left_by_the_hose(scene: Scene, left: list[str]) -> Suspect:
     if left[1:]:
         ports = counted(len(left), "port is", "ports are")
         says = f"{ports} open while the moved hose is at another port of their machine"
-    model = localised(own_collector_model(scene.project, worst).model, scene.display.system)
-    cure = Change(
-        f"A collector of its own for {name}: {model}", worst, partial(with_own_collector, ref=worst)
-    )
+    cure = own_collector_change(scene.project, worst, name)
     return Suspect(
         "left-open",
         tuple(left),

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from grey_current.air.needs import COMPRESSIBLE, TOO_FAST
 from grey_current.design.findings.chips import runs_words
-from grey_current.design.findings.finding import Finding, Found, Inspection, Rule
+from grey_current.design.findings.finding import Finding, Found, Inspection, Rule, Severity
 from grey_current.design.flow.assessment import PickupAir, ScenarioAir
 from grey_current.design.flow.losses import biggest_loss
 from grey_current.design.flow.transport import transport_checks
@@ -43,15 +43,18 @@ def short_of_air(inspection: Inspection) -> Found:
             said.add(ref)
             machine, pickup = project.pickup[ref]
             starved = p.share < STARVED_BELOW
-            grave = starved or (machine.priority and not p.nearly_met)
-            slight = p.nearly_met and not machine.priority
+            severity: Severity = "warning"
+            if starved or (machine.priority and not p.nearly_met):
+                severity = "fault"
+            elif p.nearly_met and not machine.priority:
+                severity = "note"
             nearly = ", nearly enough" if p.nearly_met else ""
             never = " This machine is marked “must never run short”." if machine.priority else ""
             others = [inspection.names.of(m) for m in answer.scenario.running if m != machine.id]
             beside = f" with {' and '.join(others)} running too" if others else ""
             yield Finding(
                 "starved" if starved else "short",
-                "fault" if grave else "note" if slight else "warning",
+                severity,
                 ref,
                 f"{machine.name}, {pickup.name.lower()}{beside}: "
                 f"{display.airflow(p.airflow, unit=False)} of "

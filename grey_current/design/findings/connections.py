@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from functools import partial
 
 from grey_current.air.pieces import Entry
-from grey_current.design.collector.system_kinds import own_collector_model, with_own_collector
+from grey_current.design.collector.system_kinds import own_collector_change, with_own_collector
 from grey_current.design.findings.finding import Finding, Found, Inspection, Rule
 from grey_current.design.findings.hanging import hooks
 from grey_current.design.flow.assessment import PickupAir, ScenarioAir
@@ -22,7 +22,6 @@ from grey_current.shop.hoses import cut_length
 from grey_current.shop.model import Project
 from grey_current.shop.pickup_edits import with_new_pickup, with_own_fan
 from grey_current.shop.places import distance
-from grey_current.spelling import localised
 
 # m of hose over the straight way before it counts as longer than needed. Allowance.
 SPARE_HOSE = 0.6
@@ -31,12 +30,8 @@ SPARE_HOSE = 0.6
 def _ways_to_connect(inspection: Inspection, ref: str) -> Iterator[Change]:
     """What a click can do for a pickup that nothing leads away from."""
     if ref in inspection.project.moved_to:
-        if not (inspection.in_full and _has_room_for_its_own(inspection.project, ref)):
-            return
-        model = localised(
-            own_collector_model(inspection.project, ref).model, inspection.display.system
-        )
-        yield Change(f"A collector of its own: {model}", ref, partial(with_own_collector, ref=ref))
+        if inspection.in_full and _has_room_for_its_own(inspection.project, ref):
+            yield own_collector_change(inspection.project, ref)
     elif inspection.project.runs:
         yield Change("Connect it to the main", ref, partial(connected, ref=ref))
     pickup = inspection.project.pickup[ref][1]

@@ -52,9 +52,9 @@ def _scenario_verdict(
     machine = project.machine[worst.machine]
     loose = next((p for p in scenario.pickups if p.loose), None)
     if loose is not None and worst.met:
-        owner, pickup = project.pickup[f"{loose.machine}/{loose.pickup}"]
-        gets = f"{display.airflow(worst.airflow)} elsewhere" if len(scenario.pickups) > 1 else ""
         ref = f"{loose.machine}/{loose.pickup}"
+        owner, pickup = project.pickup[ref]
+        gets = f"{display.airflow(worst.airflow)} elsewhere" if len(scenario.pickups) > 1 else ""
         why = "left open by the moved hose" if ref in project.moved_to else "not connected"
         return (
             f"{owner.name}, {pickup.name.lower()}: {why}, so its dust goes into the room; {gets}."
@@ -130,8 +130,8 @@ def _shop_verdict(assessment: Assessment) -> str:
         else:
             parts.append(f"worst is the {who}: {got} of {wanted}")
     elif loose:
-        whose = pickup_words(*project.pickup[f"{loose[0].machine}/{loose[0].pickup}"])
         ref = f"{loose[0].machine}/{loose[0].pickup}"
+        whose = pickup_words(*project.pickup[ref])
         open_then = "stands open while the moved hose is at its other port"
         parts.append(f"the {whose} {open_then if ref in project.moved_to else 'is not connected'}")
     elif sets := _worst_set(assessment):
