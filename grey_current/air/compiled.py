@@ -5,6 +5,7 @@ it.
 from __future__ import annotations
 
 import contextlib
+import os
 import threading
 from collections.abc import Callable
 from pathlib import Path
@@ -42,6 +43,9 @@ def load() -> None:
     with _lock:
         if _loaded:
             return
+        # Numba colours its errors by putting something in the place of the standard output, and
+        # back: beside a command that prints, what is printed in between is lost.
+        os.environ.setdefault("NUMBA_DISABLE_ERROR_MESSAGE_HIGHLIGHTING", "1")
         # Machine code of another version of the sources would be used without a word.
         _forget_stale()
         try:

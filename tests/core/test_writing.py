@@ -227,3 +227,13 @@ def test_names_that_are_proposed_fit_every_disk(name):
     for end in ("-prices.csv", ".greycurrent.json", " 2026-11-30 12-00-00.greycurrent.json"):
         made = name_for(name, end)
         assert made.endswith(end) and 0 < len(made.encode()) <= 254 and "/" not in made
+
+
+def test_what_is_loaded_beside_a_command_leaves_its_output_alone():
+    """In a process of its own, for others have loaded numba here."""
+    looked = "from grey_current.air import compiled; compiled.load(); import numba.core.errors as e"
+    said = "print(compiled.kernel() is not None, hasattr(e, 'ColorShell'))"
+    told = subprocess.run(
+        [sys.executable, "-c", f"{looked}; {said}"], capture_output=True, text=True, check=True
+    )
+    assert told.stdout.split() == ["True", "False"]
